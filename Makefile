@@ -1,0 +1,42 @@
+# Two commands matter: `make demo` and `make test`. Everything they need they install.
+SHELL := /bin/bash
+.DEFAULT_GOAL := help
+PYTHON := .venv/bin/python
+export PYTHONPATH :=
+unexport PYTHONDONTWRITEBYTECODE
+
+help: ## list these commands
+	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | sed 's/:.*## /\t/' | expand -t 12
+
+setup: ## install what is missing, build the front end
+	@scripts/setup.sh
+
+demo: setup ## start the application with demo data; Ctrl-C ends it
+	@exec $(PYTHON) -m mildhusk.launch --demo
+
+test: setup check ## everything: style, types, contracts, core, API, browser
+	$(PYTHON) -m pytest -n 2 --dist loadfile
+	cd frontend && npm test --silent
+
+check: setup ## formatter, linter, type checker, import contract, generated types
+	.venv/bin/ruff format --check -q src tests bench scripts
+	.venv/bin/ruff check -q src tests bench scripts
+	.venv/bin/mypy
+	.venv/bin/lint-imports --no-logo
+	scripts/api-types.sh --check
+	cd frontend && npm run --silent format:check && npm run --silent lint && npm run --silent types
+
+types: setup ## regenerate the front end's types from the OpenAPI document
+	scripts/api-types.sh
+
+shots: setup ## remake docs/screenshots from the demo in a real browser
+	$(PYTHON) scripts/shots.py
+
+bench: setup ## run what stands in bench/
+	for script in bench/*.py; do $(PYTHON) $$script || exit 1; done
+
+lock: ## recompile the hashed requirements
+	for name in run test; do .venv/bin/uv pip compile -q --generate-hashes --no-header \
+	  --python-version 3.11 requirements/$$name.in -o requirements/$$name.txt || exit 1; done
+
+.PHONY: help setup demo test check types shots bench lock

@@ -1,0 +1,1 @@
+"""The JSON API under /api/v1, and the built front end beside it."""

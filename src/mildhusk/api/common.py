@@ -1,0 +1,124 @@
+"""What the stations' routes share: the desk, and the shapes that occur everywhere."""
+
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Annotated, Any
+from uuid import UUID
+
+from flask import current_app
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
+
+from mildhusk.services.desk import Desk
+from mildhusk.services.workshop import found_workshop
+from mildhusk.store.database import Sessions
+from mildhusk.store.tables import NAME_LENGTH, NOTE_LENGTH
+
+PREFIX = "/api/v1"
+_EXTENSION = "mildhusk"
+
+
+@dataclass(frozen=True, slots=True)
+class Backstage:
+    """What the routes work with, handed to `create_app`."""
+
+    sessions: Sessions
+    clock: Callable[[], datetime]
+
+
+def set_backstage(app: Any, backstage: Backstage) -> None:
+    """Give an application its sessions and its clock."""
+    app.extensions[_EXTENSION] = backstage
+
+
+@contextmanager
+def desk() -> Iterator[Desk]:
+    """One transaction: committed as a whole at the end, or not at all."""
+    backstage: Backstage = current_app.extensions[_EXTENSION]
+    with backstage.sessions.begin() as session:
+        now = backstage.clock()
+        yield Desk(session, found_workshop(session, now), now)
+
+
+def _without_control_characters(text: str) -> str:
+    if any(ord(letter) < 32 and letter not in "\n\t" for letter in text):
+        raise ValueError("has characters that cannot be printed")
+    return text
+
+
+_Printable = AfterValidator(_without_control_characters)
+Name = Annotated[
+    str,
+    StringConstraints(strip_whitespace=True, min_length=1, max_length=NAME_LENGTH),
+    _Printable,
+]
+Note = Annotated[str, StringConstraints(max_length=NOTE_LENGTH), _Printable]
+Number = Annotated[float, Field(allow_inf_nan=False)]
+
+
+class Body(BaseModel):
+    """A request body: nothing unknown is let in."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+class IdPath(BaseModel):
+    """The key of a row, in the address."""
+
+    id: UUID
+
+
+class QuantityShape(BaseModel):
+    """A value in SI and its unit."""
+
+    value: float
+    unit: str
+
+
+class SentenceShape(BaseModel):
+    """Words with quantities in braces."""
+
+    template: str
+    values: dict[str, QuantityShape]
+
+
+class ActionShape(BaseModel):
+    """A change of the wish that mends a finding."""
+
+    label: SentenceShape
+    field: str
+    value: float
+
+
+class FindingShape(BaseModel):
+    """A finding; `text` is its sentence in metric."""
+
+    id: str
+    severity: str
+    text: str
+    sentence: SentenceShape
+    action: ActionShape | None
+
+
+class Deleted(BaseModel):
+    """The answer to a deletion."""
+
+    deleted: bool = True
+
+
+class Problem(BaseModel):
+    """RFC 9457 problem details; `errors` names the fields."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    errors: list["FieldError"] = []
+
+
+class FieldError(BaseModel):
+    """What is wrong with one field."""
+
+    field: str
+    message: str

@@ -1,0 +1,18 @@
+"""Prints the OpenAPI document, from which the front end's types are generated."""
+
+import json
+
+from sqlalchemy import create_engine
+
+from mildhusk.api.app import create_app
+from mildhusk.store.database import open_sessions
+
+
+def main() -> None:
+    """Print the document; no database is reached for it."""
+    app = create_app(open_sessions(create_engine("postgresql+psycopg://")))
+    print(json.dumps(app.api_doc, indent=2, sort_keys=True))
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,141 @@
+"""The one place where errors become problem+json."""
+
+from http import HTTPStatus
+from typing import Any
+
+import structlog
+from flask import Flask, Response, make_response
+from pydantic import ValidationError
+from sqlalchemy.exc import OperationalError
+from sqlalchemy.orm.exc import StaleDataError
+from werkzeug.exceptions import HTTPException
+
+from mildhusk.api.common import FieldError, Problem
+from mildhusk.core.constants import MAX_MESH_FILE_BYTES
+from mildhusk.core.errors import HuskError, InputError, MeshTooLargeError
+from mildhusk.services.errors import ConflictError, NotFoundError, stale
+
+_log = structlog.get_logger()
+
+# The first class that fits decides.
+_STATUS: tuple[tuple[type[HuskError], HTTPStatus], ...] = (
+    (MeshTooLargeError, HTTPStatus.REQUEST_ENTITY_TOO_LARGE),
+    (InputError, HTTPStatus.UNPROCESSABLE_ENTITY),
+    (NotFoundError, HTTPStatus.NOT_FOUND),
+    (ConflictError, HTTPStatus.CONFLICT),
+)
+
+_HTTP_SENTENCES = {
+    HTTPStatus.NOT_FOUND: "There is nothing at this address.",
+    HTTPStatus.METHOD_NOT_ALLOWED: "This address does not take that kind of request.",
+    HTTPStatus.BAD_REQUEST: "The request cannot be read.",
+    HTTPStatus.UNSUPPORTED_MEDIA_TYPE: "Send this as JSON.",
+    HTTPStatus.REQUEST_ENTITY_TOO_LARGE: (
+        f"More than {MAX_MESH_FILE_BYTES / 1e6:.0f} MB were sent; reduce the number of faces and "
+        "export the file again."
+    ),
+}
+
+
+def status_of(error: HuskError) -> HTTPStatus | None:
+    """Return the status of one of our errors; None when nobody thought of it."""
+    return next((status for kind, status in _STATUS if isinstance(error, kind)), None)
+
+
+def register(app: Flask) -> None:
+    """Make an application answer every error with problem+json."""
+    app.register_error_handler(HuskError, _ours)
+    app.register_error_handler(HTTPException, _of_http)
+    app.register_error_handler(StaleDataError, lambda _: _ours(stale("row")))
+    app.register_error_handler(OperationalError, _no_database)
+    app.register_error_handler(Exception, _unforeseen)
+
+
+def problem(status: HTTPStatus, detail: str, errors: list[FieldError] | None = None) -> Response:
+    """Return a problem+json response."""
+    body = Problem(title=status.phrase, status=status, detail=detail, errors=errors or [])
+    response = make_response(body.model_dump(mode="json"), status)
+    response.content_type = "application/problem+json"
+    return response
+
+
+def _ours(error: HuskError) -> Response:
+    status = status_of(error)
+    if status is None:
+        return _unforeseen(error)
+    field = error.field if isinstance(error, InputError) else None
+    return problem(
+        status, str(error), [FieldError(field=field, message=str(error))] if field else []
+    )
+
+
+def _of_http(error: HTTPException) -> Response:
+    status = HTTPStatus(error.code or 500)
+    return problem(status, _HTTP_SENTENCES.get(status, error.description or status.phrase))
+
+
+def _no_database(error: OperationalError) -> Response:
+    _log.error("database unreachable", error=str(error.orig))
+    return problem(
+        HTTPStatus.SERVICE_UNAVAILABLE,
+        "The database does not answer; nothing was saved. Try again in a moment.",
+    )
+
+
+def _unforeseen(error: Exception) -> Response:
+    _log.error("unforeseen error", exc_info=error)
+    return problem(
+        HTTPStatus.INTERNAL_SERVER_ERROR,
+        "Something went wrong on our side; nothing was saved. Please tell us what you did.",
+    )
+
+
+def bad_fields(error: ValidationError) -> Response:
+    """Say what is wrong with the fields of a request, a sentence each."""
+    errors = [
+        FieldError(field=".".join(map(str, one["loc"])), message=_sentence(dict(one)))
+        for one in error.errors()
+    ]
+    detail = " ".join(dict.fromkeys(one.message for one in errors))
+    return problem(HTTPStatus.UNPROCESSABLE_ENTITY, detail, errors)
+
+
+_WORDS = {
+    "wall_m": "wall",
+    "room_temperature_k": "room temperature",
+    "piece_id": "piece",
+    "material_id": "resin",
+    "mesh_sha256": "uploaded file",
+    "cast_kg": "cast weight",
+    "density_a_kg_m3": "density of part A",
+    "density_b_kg_m3": "density of part B",
+    "density_cured_kg_m3": "density of the cured resin",
+}
+
+
+def _sentence(error: dict[str, Any]) -> str:
+    kind, context = error["type"], error.get("ctx", {})
+    if kind in ("json_invalid", "model_type", "model_attributes_type"):
+        return "The request is not readable JSON."
+    key = str(error["loc"][-1]) if error["loc"] else "request"
+    what = f"The {_WORDS.get(key, key.replace('_', ' '))}"
+    given = repr(error.get("input"))[:40]
+    match kind:
+        case "missing":
+            return f"{what} is missing; fill it in."
+        case "float_parsing" | "float_type" | "int_parsing" | "int_type" | "decimal_parsing":
+            return f"{what} is {given}, which is not a number."
+        case "finite_number":
+            return f"{what} must be a finite number."
+        case "string_too_short":
+            return f"{what} is empty; fill it in."
+        case "string_too_long":
+            return f"{what} is longer than {context['max_length']} characters; shorten it."
+        case "enum" | "literal_error":
+            return f"{what} is {given}; it must be {context['expected']}."
+        case "extra_forbidden":
+            return f"{what} is not known here."
+        case "value_error":
+            return f"{what} {context['error']}."
+        case _:
+            return f"{what}: {error['msg']}."

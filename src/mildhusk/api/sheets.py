@@ -1,0 +1,275 @@
+"""Cast sheets: preview while it is changed, keep, print, export."""
+
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from flask import Response, request
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import BaseModel
+
+from mildhusk.api.common import (
+    PREFIX,
+    Body,
+    Deleted,
+    FindingShape,
+    IdPath,
+    Name,
+    Number,
+    QuantityShape,
+    desk,
+)
+from mildhusk.core.planning.document import sheet_document
+from mildhusk.core.planning.ribbon import Stretch
+from mildhusk.core.planning.wish import CastWish
+from mildhusk.documents.bench_card import bench_card_pdf
+from mildhusk.documents.sheet_files import sheet_csv, sheet_json
+from mildhusk.services import sheets
+from mildhusk.store.tables import CastSheetRow
+
+blueprint = APIBlueprint("sheets", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Cast sheets")])
+
+
+class WishShape(Body):
+    """What is wanted of a cast, in SI."""
+
+    wall_m: Number
+    room_temperature_k: Number
+    allowance: Number = 0.0
+    loss: Number = 0.05
+    worn: bool = False
+    scale_step_kg: Number = 1e-4
+    volume_step_m3: Number = 1e-6
+
+    def to_core(self) -> CastWish:
+        """Return it as the core's checked value."""
+        return CastWish(
+            wall_m=self.wall_m,
+            room_temperature_k=self.room_temperature_k,
+            allowance=self.allowance,
+            loss=self.loss,
+            worn=self.worn,
+            scale_step_kg=self.scale_step_kg,
+            volume_step_m3=self.volume_step_m3,
+        )
+
+
+class SheetQuestion(Body):
+    """Piece, resin and wish: all a plan needs."""
+
+    piece_id: UUID
+    material_id: UUID
+    wish: WishShape
+
+
+class NewSheet(SheetQuestion):
+    """A cast sheet to keep."""
+
+    name: Name
+
+
+class EditedSheet(NewSheet):
+    """A changed cast sheet."""
+
+    version: int
+
+
+class PartsShape(BaseModel):
+    """The two parts of a charge."""
+
+    A: float
+    B: float
+
+
+class CoatShape(BaseModel):
+    """One coat; its times run from its own first contact of A and B."""
+
+    number: int
+    charge_kg: float
+    parts_kg: PartsShape
+    parts_m3: PartsShape
+    cup_marks_m: dict[str, float | None]
+    wall_m: float
+    starts_s: float
+    pour_by_s: float
+    roll_until_s: float
+    next_from_s: float
+    next_until_s: float
+
+
+class StretchShape(BaseModel):
+    """A stretch of the ribbon."""
+
+    coat: int
+    kind: Stretch
+    from_s: float
+    until_s: float
+    hands_busy: bool
+
+
+class WhyInputShape(QuantityShape):
+    """One input of a figure."""
+
+    name: str
+    source: str
+
+
+class WhyShape(BaseModel):
+    """A figure opened."""
+
+    id: str
+    title: str
+    figure: QuantityShape
+    words: str
+    inputs: list[WhyInputShape]
+    band: list[float] | None
+
+
+class PlanShape(BaseModel):
+    """A planned cast."""
+
+    estimate: bool
+    area_m2: float
+    planned_wall_m: float
+    shell_volume_m3: float
+    total_charge_kg: float
+    total_charge_band_kg: list[float]
+    cast_kg: float
+    cost: str
+    hands_on_s: float
+    demould_s: float
+    full_cure_s: float
+    out_after_s: float
+    ratio_basis: str
+    coats: list[CoatShape]
+    ribbon: list[StretchShape]
+    findings: list[FindingShape]
+    why: list[WhyShape]
+    cautions: list[str]
+
+
+class SheetShape(BaseModel):
+    """A kept cast sheet and its plan."""
+
+    id: UUID
+    version: int
+    name: str
+    piece_id: UUID
+    piece_name: str
+    material_id: UUID
+    resin_name: str
+    wish: WishShape
+    plan: PlanShape
+    created_at: datetime
+
+
+class SheetList(BaseModel):
+    """All cast sheets."""
+
+    sheets: list[SheetShape]
+
+
+def _shape(row: CastSheetRow) -> SheetShape:
+    return SheetShape(
+        id=row.id,
+        version=row.version,
+        name=row.name,
+        piece_id=row.piece_id,
+        piece_name=row.piece.name,
+        material_id=row.material_id,
+        resin_name=row.material.name,
+        wish=WishShape.model_validate(row.wish),
+        plan=PlanShape.model_validate(sheet_document(sheets.plan_of(row))),
+        created_at=row.created_at,
+    )
+
+
+@blueprint.post("/sheets/preview", responses={200: PlanShape}, summary="Plan without keeping")
+def preview(body: SheetQuestion) -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        plan = sheets.preview_sheet(at, body.piece_id, body.material_id, body.wish.to_core())
+    return PlanShape.model_validate(sheet_document(plan)).model_dump(mode="json")
+
+
+@blueprint.get("/sheets", responses={200: SheetList}, summary="All cast sheets")
+def index() -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        shown = SheetList(sheets=[_shape(row) for row in sheets.list_sheets(at)])
+    return shown.model_dump(mode="json")
+
+
+@blueprint.post("/sheets", responses={201: SheetShape}, summary="Keep a cast sheet")
+def create(body: NewSheet) -> tuple[dict[str, object], int]:  # noqa: D103
+    with desk() as at:
+        row = sheets.add_sheet(at, body.name, body.piece_id, body.material_id, body.wish.to_core())
+        shown = _shape(row)
+    return shown.model_dump(mode="json"), 201
+
+
+@blueprint.get("/sheets/<uuid:id>", responses={200: SheetShape}, summary="One cast sheet")
+def show(path: IdPath) -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        shown = _shape(sheets.find_sheet(at, path.id))
+    return shown.model_dump(mode="json")
+
+
+@blueprint.put("/sheets/<uuid:id>", responses={200: SheetShape}, summary="Edit a cast sheet")
+def edit(path: IdPath, body: EditedSheet) -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        row = sheets.edit_sheet(
+            at,
+            path.id,
+            body.version,
+            body.name,
+            body.piece_id,
+            body.material_id,
+            body.wish.to_core(),
+        )
+        shown = _shape(row)
+    return shown.model_dump(mode="json")
+
+
+@blueprint.delete("/sheets/<uuid:id>", responses={200: Deleted}, summary="Delete a cast sheet")
+def delete(path: IdPath) -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        sheets.delete_sheet(at, path.id)
+    return Deleted().model_dump(mode="json")
+
+
+def _exported(id: UUID) -> tuple[str, dict[str, Any]]:
+    with desk() as at:
+        row = sheets.find_sheet(at, id)
+        heading = {
+            "name": row.name,
+            "piece": row.piece.name,
+            "resin": row.material.name,
+            "wish": row.wish,
+        }
+        return row.name, {**heading, "plan": sheet_document(sheets.plan_of(row))}
+
+
+@blueprint.get("/sheets/<uuid:id>/sheet.json", summary="The cast sheet as JSON")
+def as_json(path: IdPath) -> Response:  # noqa: D103
+    name, content = _exported(path.id)
+    return _download(sheet_json(content), "application/json", name, "json")
+
+
+@blueprint.get("/sheets/<uuid:id>/sheet.csv", summary="The cast sheet as CSV, a row a coat")
+def as_csv(path: IdPath) -> Response:  # noqa: D103
+    name, content = _exported(path.id)
+    return _download(sheet_csv(content), "text/csv; charset=utf-8", name, "csv")
+
+
+@blueprint.get("/sheets/<uuid:id>/bench-card.pdf", summary="The bench card as PDF")
+def as_bench_card(path: IdPath) -> Response:  # noqa: D103
+    name, content = _exported(path.id)
+    pour_address = f"{request.host_url}sheets/{path.id}/pour"
+    return _download(bench_card_pdf(content, pour_address), "application/pdf", name, "pdf")
+
+
+def _download(content: bytes, kind: str, name: str, ending: str) -> Response:
+    safe = "".join(c if c.isascii() and c.isalnum() else "-" for c in name).strip("-") or "sheet"
+    response = Response(content, content_type=kind)
+    shown = "inline" if ending == "pdf" else "attachment"
+    response.headers["Content-Disposition"] = f'{shown}; filename="{safe}.{ending}"'
+    return response

@@ -1,0 +1,128 @@
+"""The shelf: materials and their data sheets."""
+
+from decimal import Decimal
+from typing import Annotated
+from uuid import UUID
+
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import BaseModel, Field, StringConstraints
+
+from mildhusk.api.common import PREFIX, Body, Deleted, IdPath, Name, Note, Number, desk
+from mildhusk.core.materials.casting_resin import Origin, RatioBasis
+from mildhusk.services import shelf
+from mildhusk.store.tables import Material
+
+blueprint = APIBlueprint("shelf", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Shelf")])
+
+ShortText = Annotated[str, StringConstraints(max_length=80)]
+
+
+class ResinValues(Body):
+    """The data sheet of a casting resin, in SI; times from the first contact of A and B."""
+
+    material_class: ShortText
+    ratio_basis: RatioBasis
+    parts_a: Number
+    parts_b: Number
+    density_a_kg_m3: Number
+    density_b_kg_m3: Number
+    density_cured_kg_m3: Number
+    viscosity_pa_s: Number
+    working_time_s: Number
+    gel_s: Number
+    standard_mass_kg: Number
+    standard_temperature_k: Number
+    tack_from_s: Number
+    tack_until_s: Number
+    demould_s: Number
+    full_cure_s: Number
+    coat_wall_m: Number
+    hardness: ShortText
+    shrinkage: Number
+    hazards: Annotated[list[Note], Field(max_length=20)]
+    kit_mass_kg: Number
+    kit_price: Annotated[Decimal, Field(allow_inf_nan=False, max_digits=9, decimal_places=2)]
+
+
+class ResinSheet(ResinValues):
+    """A data sheet with the origin of its values."""
+
+    origin: Origin
+
+
+class MaterialShape(BaseModel):
+    """A material on the shelf."""
+
+    id: UUID
+    version: int
+    kind: str
+    key: str
+    name: str
+    sheet: ResinSheet
+
+
+class MaterialList(BaseModel):
+    """The whole shelf."""
+
+    materials: list[MaterialShape]
+
+
+class NewResin(Body):
+    """An own casting resin."""
+
+    name: Name
+    sheet: ResinValues
+
+
+class EditedResin(NewResin):
+    """A changed data sheet."""
+
+    version: int
+
+
+def material_shape(material: Material) -> MaterialShape:
+    """Return a material as the API shows it."""
+    return MaterialShape(
+        id=material.id,
+        version=material.version,
+        kind=material.kind,
+        key=material.key,
+        name=material.name,
+        sheet=ResinSheet.model_validate(material.sheet),
+    )
+
+
+@blueprint.get("/materials", responses={200: MaterialList}, summary="The shelf")
+def index() -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        shown = MaterialList(materials=[material_shape(m) for m in shelf.list_materials(at)])
+    return shown.model_dump(mode="json")
+
+
+@blueprint.post("/materials", responses={201: MaterialShape}, summary="Add an own resin")
+def create(body: NewResin) -> tuple[dict[str, object], int]:  # noqa: D103
+    with desk() as at:
+        shown = material_shape(shelf.add_resin(at, body.name, body.sheet.model_dump()))
+    return shown.model_dump(mode="json"), 201
+
+
+@blueprint.get("/materials/<uuid:id>", responses={200: MaterialShape}, summary="One material")
+def show(path: IdPath) -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        shown = material_shape(shelf.find_material(at, path.id))
+    return shown.model_dump(mode="json")
+
+
+@blueprint.put("/materials/<uuid:id>", responses={200: MaterialShape}, summary="Edit a resin")
+def edit(path: IdPath, body: EditedResin) -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        values = body.sheet.model_dump()
+        shown = material_shape(shelf.edit_resin(at, path.id, body.version, body.name, values))
+    return shown.model_dump(mode="json")
+
+
+@blueprint.delete("/materials/<uuid:id>", responses={200: Deleted}, summary="Delete a material")
+def delete(path: IdPath) -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        shelf.delete_material(at, path.id)
+    return Deleted().model_dump(mode="json")

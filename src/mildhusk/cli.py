@@ -1,0 +1,162 @@
+"""The command line, `husk`: the core without a server."""
+
+import argparse
+import json
+import sys
+from pathlib import Path
+from typing import NoReturn
+
+from mildhusk.core.constants import MAX_MESH_FILE_BYTES
+from mildhusk.core.errors import HuskError, InputError, MeshFileError, MeshTooLargeError
+from mildhusk.core.geometry.length_units import LengthUnit, guess_unit
+from mildhusk.core.geometry.measure import FaceMeasures, measure_face
+from mildhusk.core.geometry.reading import read_stl, too_large_sentence
+from mildhusk.core.materials.catalogue import shipped_resin, shipped_resins
+from mildhusk.core.planning.document import (
+    Document,
+    face_document,
+    resin_document,
+    sheet_document,
+)
+from mildhusk.core.planning.sheet import plan_cast
+from mildhusk.core.planning.wish import CastWish
+from mildhusk.core.wording import Quantity, Unit, in_metric, in_minutes
+
+BAD_INPUT = 2
+
+
+class _Parser(argparse.ArgumentParser):
+    """A parser that answers bad words with one line."""
+
+    def error(self, message: str) -> NoReturn:
+        raise InputError(f"{message}; see {self.prog} --help.")
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run one command; returns the exit code."""
+    try:
+        words = sys.argv[1:] if arguments is None else arguments
+        given = _parser().parse_args(_joined(words))
+        document, lines = given.run(given)
+    except HuskError as error:
+        print(f"husk: {error}", file=sys.stderr)
+        return BAD_INPUT
+    if given.json:
+        print(json.dumps(document, indent=2, ensure_ascii=False))
+    else:
+        print("\n".join(lines))
+    return 0
+
+
+def _joined(words: list[str]) -> list[str]:
+    """Join `--wall -3mm` to `--wall=-3mm`: argparse takes a leading minus for an option."""
+    made: list[str] = []
+    for word in words:
+        negative = word[:1] == "-" and word[1:2].isdigit()
+        if negative and made and made[-1].startswith("--") and "=" not in made[-1]:
+            made[-1] = f"{made[-1]}={word}"
+        else:
+            made.append(word)
+    return made
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(prog="husk", description="Plan hollow casts: charge, coats, clock.")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND", parser_class=_Parser)
+
+    materials = commands.add_parser("materials", help="list the casting resins that ship")
+    materials.set_defaults(run=_materials)
+
+    measure = commands.add_parser("measure", help="measure an STL file")
+    sheet = commands.add_parser("sheet", help="plan a cast of an STL file")
+    for command, run in ((measure, _measure), (sheet, _sheet)):
+        command.add_argument("file", metavar="FILE", type=Path)
+        command.add_argument("--units", choices=[str(u) for u in LengthUnit], default="mm")
+        command.set_defaults(run=run)
+    sheet.add_argument("--resin", required=True, metavar="KEY")
+    sheet.add_argument("--wall", required=True, metavar="3mm")
+    sheet.add_argument("--temp", default="23C", metavar="23C")
+    sheet.add_argument("--loss", default="5%", metavar="5%%")
+    sheet.add_argument(
+        "--allowance", default="0%", metavar="0%%", help="added to the wall for unevenness"
+    )
+    for command in (materials, measure, sheet):
+        command.add_argument("--json", action="store_true", help="print JSON")
+    return parser
+
+
+def _materials(_: argparse.Namespace) -> tuple[list[Document], list[str]]:
+    documents = [resin_document(resin) for resin in shipped_resins()]
+    return documents, [f"{d['key']:20} {d['name']}" for d in documents]
+
+
+def _measure(given: argparse.Namespace) -> tuple[Document, list[str]]:
+    face, hints = _read_face(given)
+    opened = ", ".join(in_metric(Quantity(o.perimeter_m, Unit.LENGTH)) for o in face.openings)
+    size = " x ".join(f"{extent * 1e3:.1f}" for extent in face.extents_m)
+    lines = [
+        f"area      {in_metric(Quantity(face.area_m2, Unit.AREA))}",
+        f"holds     {in_metric(Quantity(face.volume_m3, Unit.VOLUME))}",
+        f"size      {size} mm",
+        f"faces     {face.faces:,}",
+        f"openings  {opened or 'none'}",
+        *hints,
+    ]
+    document = face_document(face)
+    return document, lines + [f"{f['severity']}: {f['text']}" for f in document["findings"]]
+
+
+def _sheet(given: argparse.Namespace) -> tuple[Document, list[str]]:
+    # The units library is slow to load and only this command reads quantities.
+    from mildhusk.quantities import read_quantity
+
+    resin = shipped_resin(given.resin)
+    wish = CastWish(
+        wall_m=read_quantity(given.wall, "m", "mm", name="The wall", field="wall_m"),
+        room_temperature_k=read_quantity(
+            given.temp, "K", "C", name="The temperature", field="room_temperature_k"
+        ),
+        loss=read_quantity(given.loss, "dimensionless", "%", name="The loss", field="loss"),
+        allowance=read_quantity(
+            given.allowance, "dimensionless", "%", name="The allowance", field="allowance"
+        ),
+    )
+    face, hints = _read_face(given)
+    document = sheet_document(plan_cast(face, resin, wish))
+    coat = document["coats"][0]
+    lines = [
+        f"{len(document['coats'])} coats of {coat['charge_kg'] * 1e3:.1f} g "
+        f"(A {coat['parts_kg']['A'] * 1e3:.1f} g, B {coat['parts_kg']['B'] * 1e3:.1f} g)",
+        f"pour before {in_minutes(coat['pour_by_s'])}, roll until "
+        f"{in_minutes(coat['roll_until_s'])}, next coat {in_minutes(coat['next_from_s'])} to "
+        f"{in_minutes(coat['next_until_s'])}",
+        f"mix {document['total_charge_kg'] * 1e3:.1f} g in all; the cast weighs "
+        f"{document['cast_kg'] * 1e3:.0f} g; demould {in_minutes(document['demould_s'])} after "
+        "the last mix (estimates)",
+        *hints,
+        *(f"{f['severity']}: {f['text']}" for f in document["findings"]),
+        *(f"caution: {caution}" for caution in document["cautions"]),
+    ]
+    return document, lines
+
+
+def _read_face(given: argparse.Namespace) -> tuple[FaceMeasures, list[str]]:
+    mesh = read_stl(_read_bytes(given.file))
+    unit = LengthUnit(given.units)
+    guess, sure = guess_unit(mesh)
+    hints = [f"note: the size looks like {guess}, not {unit}"] if sure and guess != unit else []
+    return measure_face(mesh.scaled(unit.metres)), hints
+
+
+def _read_bytes(path: Path) -> bytes:
+    try:
+        size = path.stat().st_size
+        if size > MAX_MESH_FILE_BYTES:
+            raise MeshTooLargeError(too_large_sentence(size))
+        return path.read_bytes()
+    except OSError as error:
+        raise MeshFileError(f"{path}: {error.strerror or error}.") from error
+
+
+if __name__ == "__main__":
+    sys.exit(main())

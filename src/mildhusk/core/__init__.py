@@ -1,0 +1,1 @@
+"""The craft: functions over frozen values in SI units; no web, no store, no clock."""

@@ -1,0 +1,35 @@
+"""Limits and constants of the craft, each with its reason."""
+
+from typing import Final
+
+ZERO_CELSIUS_K: Final = 273.15
+"""0 degrees Celsius in kelvin (BIPM SI brochure, 9th ed., 2.3.1)."""
+
+MAX_MESH_FILE_BYTES: Final = 200_000_000
+"""A binary STL of 4 million faces; far above any printed master, far below what stalls a server."""
+
+SMALLEST_PIECE_M: Final = 0.005
+LARGEST_PIECE_M: Final = 20.0
+"""A largest extent outside these two is nearly always a wrong unit."""
+
+MIXING_TIME_S: Final = 45.0
+"""Stirring, scraping and pouring over into a second cup (common practice, no source)."""
+
+SPREADING_TIME_S: Final = 60.0
+"""From the pour until everything is covered once (common practice, no source)."""
+
+RATE_DOUBLING_K: Final = 10.0
+"""Warmer by this much cures twice as fast (rule of thumb, common practice, no source)."""
+
+CLOCK_LOWEST_K: Final = 5.0 + ZERO_CELSIUS_K
+CLOCK_HIGHEST_K: Final = 45.0 + ZERO_CELSIUS_K
+"""Outside these room temperatures the rule of thumb is not offered at all."""
+
+LOSS_BAND: Final = 0.5
+"""The assumed loss may be wrong by this share of itself, until pours have taught it."""
+
+AREA_BAND: Final = 0.005
+"""What a faceted file may miss of the true face, as a share (assumed)."""
+
+TIME_BAND: Final = 0.2
+"""What a class-typical time scaled by the rule of thumb may be wrong by, as a share (assumed)."""

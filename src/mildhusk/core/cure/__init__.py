@@ -1,0 +1,1 @@
+"""When a coat gels, may be covered, and comes out."""

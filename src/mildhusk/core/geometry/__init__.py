@@ -1,0 +1,1 @@
+"""How big a piece is and how much resin a wall on it takes."""

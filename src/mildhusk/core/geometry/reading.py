@@ -1,0 +1,125 @@
+"""From the bytes of an STL file to a mesh, refusing what is not one."""
+
+import io
+import struct
+
+import numpy as np
+from numpy.typing import NDArray
+from trimesh.exchange.stl import load_stl
+
+from mildhusk.core.constants import MAX_MESH_FILE_BYTES
+from mildhusk.core.errors import MeshFileError, MeshTooLargeError
+from mildhusk.core.geometry.mesh import Mesh, join_corners
+
+_HEADER_BYTES = 80
+_COUNT_BYTES = 4
+_FACE_BYTES = 50
+
+
+def read_stl(content: bytes) -> Mesh:
+    """Read a binary or ASCII STL.
+
+    Parameters
+    ----------
+    content : bytes
+        The whole file.
+
+    Returns
+    -------
+    Mesh
+        In the unit of the file, which an STL does not name.
+
+    Raises
+    ------
+    MeshTooLargeError
+        The file is above the size limit.
+    MeshFileError
+        Empty, cut short, not an STL, or holding coordinates that are not numbers.
+
+    Notes
+    -----
+    The parsing is trimesh's; it returns nothing at all for most broken files, so what a maker can
+    be told about them is found out here, before.
+    """
+    if len(content) > MAX_MESH_FILE_BYTES:
+        raise MeshTooLargeError(too_large_sentence(len(content)))
+    if not content.strip(b"\0 \t\r\n"):
+        raise MeshFileError("The file is empty; export the shape again as an STL.")
+    triangles = _ascii_triangles(content) if _is_ascii(content) else _binary_triangles(content)
+    bad = ~np.isfinite(triangles).all(axis=(1, 2))
+    if bad.any():
+        raise MeshFileError(
+            f"{int(bad.sum())} of {len(triangles)} faces have coordinates that are not numbers "
+            f"(the first is face {int(np.argmax(bad)) + 1}); repair the shape and export it again."
+        )
+    return join_corners(triangles)
+
+
+def too_large_sentence(size: int) -> str:
+    """Say that a file of `size` bytes is above the limit, and what to do."""
+    return (
+        f"The file has {size / 1e6:.0f} MB; up to {MAX_MESH_FILE_BYTES / 1e6:.0f} MB are read. "
+        "Reduce the number of faces and export it again."
+    )
+
+
+def _is_ascii(content: bytes) -> bool:
+    # A binary file may begin with "solid" too, so its exact length decides first.
+    if len(content) == _HEADER_BYTES + _COUNT_BYTES + _FACE_BYTES * _face_count(content):
+        return False
+    return content.lstrip()[:5].lower() == b"solid" and b"\0" not in content[:1000]
+
+
+def _face_count(content: bytes) -> int:
+    if len(content) < _HEADER_BYTES + _COUNT_BYTES:
+        return -1
+    (count,) = struct.unpack_from("<I", content, _HEADER_BYTES)
+    return int(count)
+
+
+def _binary_triangles(content: bytes) -> NDArray[np.floating]:
+    count = _face_count(content)
+    body = len(content) - _HEADER_BYTES - _COUNT_BYTES
+    if count < 0 or _FACE_BYTES * count > MAX_MESH_FILE_BYTES:
+        raise MeshFileError("This is not an STL file; export the shape as STL and try again.")
+    if count == 0:
+        raise MeshFileError("The file holds no faces; export the shape again as a mesh.")
+    if body < _FACE_BYTES * count:
+        raise MeshFileError(
+            f"The file was cut short: it announces {count} faces and holds {body // _FACE_BYTES}. "
+            "Copy or export it again."
+        )
+    if body > _FACE_BYTES * count:
+        raise MeshFileError(
+            f"The file is longer than the {count} faces it announces; it is damaged or not an "
+            "STL. Export it again."
+        )
+    parsed = load_stl(io.BytesIO(content))
+    return np.asarray(parsed["vertices"]).reshape(-1, 3, 3)
+
+
+def _ascii_triangles(content: bytes) -> NDArray[np.floating]:
+    lower = content.lower()
+    announced = lower.count(b"facet normal")
+    complete = lower.count(b"endfacet")
+    if announced == 0:
+        raise MeshFileError("The file holds no faces; export the shape again as a mesh.")
+    if complete < announced or b"endsolid" not in lower[-1000:]:
+        raise MeshFileError(
+            f"The file was cut short after {complete} whole faces. Copy or export it again."
+        )
+    try:
+        parsed = load_stl(io.BytesIO(content))
+    except (ValueError, IndexError) as error:
+        raise MeshFileError(
+            "The file has a face that cannot be read as nine numbers; export the shape again."
+        ) from error
+    # Several solids in one file come back as a dictionary of them.
+    solids = list(parsed["geometry"].values()) if "geometry" in parsed else [parsed]
+    corners = [np.asarray(solid["vertices"])[np.asarray(solid["faces"])] for solid in solids]
+    if sum(map(len, corners)) != announced:
+        raise MeshFileError(
+            f"Only {sum(map(len, corners))} of {announced} faces could be read; "
+            "export the shape again, as binary STL if there is a choice."
+        )
+    return np.concatenate(corners)

@@ -1,0 +1,1 @@
+"""What a data sheet says, and the classes of material that ship with us."""

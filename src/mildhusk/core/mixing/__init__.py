@@ -1,0 +1,1 @@
+"""Splitting a charge into parts, and reading it off a cup."""

@@ -1,0 +1,95 @@
+"""Splitting a charge into parts A and B that add up as they are read off the scale or the cup."""
+
+import math
+from dataclasses import dataclass
+
+from mildhusk.core.errors import ConditionError
+from mildhusk.core.materials.casting_resin import CastingResin, RatioBasis
+
+# A demand this close above a whole step is that step: it is arithmetic noise, not liquid.
+_STEP_NOISE = 1e-6
+
+
+@dataclass(frozen=True, slots=True)
+class Charge:
+    """The weighed (or measured) liquid for one coat.
+
+    Parameters
+    ----------
+    a_kg, b_kg : float
+        Parts by weight. [kg]
+    a_m3, b_m3 : float
+        The same by volume. [m^3]
+    basis : RatioBasis
+        Which of the two is measured out, and so is a whole number of steps.
+    """
+
+    a_kg: float
+    b_kg: float
+    a_m3: float
+    b_m3: float
+    basis: RatioBasis
+
+    @property
+    def total_kg(self) -> float:
+        """A and B together. [kg]"""
+        return self.a_kg + self.b_kg
+
+    @property
+    def total_m3(self) -> float:
+        """A and B together, before they shrink into each other. [m^3]"""
+        return self.a_m3 + self.b_m3
+
+
+def split_charge(
+    resin: CastingResin, wanted_kg: float, scale_step_kg: float, volume_step_m3: float
+) -> Charge:
+    """Split a charge so that it is enough and each part can be read off.
+
+    Parameters
+    ----------
+    resin : CastingResin
+    wanted_kg : float
+        Least weight of A and B together. [kg]
+    scale_step_kg : float
+        What the scale shows as its last digit; used for resins by weight. [kg]
+    volume_step_m3 : float
+        The finest mark of the cup; used for resins by volume. [m^3]
+
+    Returns
+    -------
+    Charge
+        Each part rounded up to a whole step: A + B is at least `wanted_kg`, and more by at most
+        one step of each.
+
+    Raises
+    ------
+    ConditionError
+        A weight or step that is not positive.
+    """
+    for value, field in (
+        (wanted_kg, "charge_kg"),
+        (scale_step_kg, "scale_step_kg"),
+        (volume_step_m3, "volume_step_m3"),
+    ):
+        if not math.isfinite(value) or value <= 0.0:
+            raise ConditionError("A charge and the step it is read in must be above 0.", field)
+    share_b = resin.weight_share_b
+    a_kg, b_kg = wanted_kg * (1.0 - share_b), wanted_kg * share_b
+    if resin.ratio_basis is RatioBasis.WEIGHT:
+        a_kg, b_kg = _up_to_step(a_kg, scale_step_kg), _up_to_step(b_kg, scale_step_kg)
+        a_m3, b_m3 = a_kg / resin.density_a_kg_m3, b_kg / resin.density_b_kg_m3
+    else:
+        a_m3 = _up_to_step(a_kg / resin.density_a_kg_m3, volume_step_m3)
+        b_m3 = _up_to_step(b_kg / resin.density_b_kg_m3, volume_step_m3)
+        a_kg, b_kg = a_m3 * resin.density_a_kg_m3, b_m3 * resin.density_b_kg_m3
+    return Charge(a_kg, b_kg, a_m3, b_m3, resin.ratio_basis)
+
+
+def _up_to_step(value: float, step: float) -> float:
+    return max(1, math.ceil(value / step - _STEP_NOISE)) * step
+
+
+def part_from_volume(resin: CastingResin, part: str, volume_m3: float) -> float:
+    """Weight of a volume of part "A" or "B". [kg]"""
+    return volume_m3 * {"A": resin.density_a_kg_m3, "B": resin.density_b_kg_m3}[part]

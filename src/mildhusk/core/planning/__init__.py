@@ -1,0 +1,1 @@
+"""From a piece, a resin and a wish to a cast sheet."""

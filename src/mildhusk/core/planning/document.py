@@ -1,0 +1,135 @@
+"""Core values as plain JSON-able documents: the one form that files, API and command line share."""
+
+from dataclasses import asdict
+from typing import Any
+
+from mildhusk.core.geometry.measure import FaceMeasures
+from mildhusk.core.materials.casting_resin import CastingResin
+from mildhusk.core.planning.findings import (
+    USUAL_CAUTION,
+    Finding,
+    piece_findings,
+    sheet_findings,
+)
+from mildhusk.core.planning.ribbon import ribbon
+from mildhusk.core.planning.sheet import CastSheet, CoatPlan
+from mildhusk.core.planning.why import Why, explain
+from mildhusk.core.wording import Quantity, Sentence
+
+Document = dict[str, Any]
+
+
+def resin_document(resin: CastingResin) -> Document:
+    """Return `{key, kind, name, sheet}`; the price as text, so that no cent is lost."""
+    values = asdict(resin)
+    values["hazards"] = list(resin.hazards)
+    values["kit_price"] = str(resin.kit_price)
+    key, name = values.pop("key"), values.pop("name")
+    return {"key": key, "kind": "casting-resin", "name": name, "sheet": values}
+
+
+def face_document(face: FaceMeasures) -> Document:
+    """Return the measures of a piece."""
+    return {
+        "area_m2": face.area_m2,
+        "volume_m3": face.volume_m3,
+        "faces": face.faces,
+        "watertight": face.watertight,
+        "bounds_m": [list(face.lowest_m), list(face.highest_m)],
+        "openings": [
+            {"perimeter_m": o.perimeter_m, "area_m2": o.area_m2, "centre_m": list(o.centre_m)}
+            for o in face.openings
+        ],
+        "mean_curvature_m": face.mean_curvature_m,
+        "total_curvature": face.total_curvature,
+        "bodies": face.bodies,
+        "findings": [finding_document(finding) for finding in piece_findings(face)],
+    }
+
+
+def sheet_document(sheet: CastSheet) -> Document:
+    """Return a cast sheet; times of a coat run from its own first contact of A and B.
+
+    `next_from_s` and `next_until_s` of the last coat tell its tack window all the same: a further
+    coat could go on then. `demould_s` runs from the first contact of the last coat.
+    """
+    return {
+        "estimate": True,
+        "area_m2": sheet.face.area_m2,
+        "planned_wall_m": sheet.wish.planned_wall_m,
+        "shell_volume_m3": sheet.shell_volume_m3,
+        "total_charge_kg": sheet.total_charge_kg,
+        "total_charge_band_kg": list(sheet.total_charge_band_kg),
+        "cast_kg": sheet.cast_kg,
+        "cost": str(sheet.cost),
+        "hands_on_s": sheet.hands_on_s,
+        "demould_s": sheet.clock.demould_s,
+        "full_cure_s": sheet.clock.full_cure_s,
+        "out_after_s": sheet.out_after_s,
+        "ratio_basis": str(sheet.resin.ratio_basis),
+        "coats": [_coat_document(sheet, coat) for coat in sheet.coats],
+        "ribbon": [asdict(stretch) for stretch in ribbon(sheet)],
+        "findings": [finding_document(finding) for finding in sheet_findings(sheet)],
+        "why": [_why_document(why) for why in explain(sheet)],
+        "cautions": [*sheet.resin.hazards, USUAL_CAUTION],
+    }
+
+
+def _coat_document(sheet: CastSheet, coat: CoatPlan) -> Document:
+    charge, clock = coat.charge, sheet.clock
+    return {
+        "number": coat.number,
+        "charge_kg": charge.total_kg,
+        "parts_kg": {"A": charge.a_kg, "B": charge.b_kg},
+        "parts_m3": {"A": charge.a_m3, "B": charge.b_m3},
+        "cup_marks_m": {"A": coat.cup_mark_a_m, "A+B": coat.cup_mark_full_m},
+        "wall_m": coat.wall_m,
+        "starts_s": coat.starts_s,
+        "pour_by_s": clock.pour_by_s,
+        "roll_until_s": clock.roll_until_s,
+        "next_from_s": clock.next_from_s,
+        "next_until_s": clock.next_until_s,
+    }
+
+
+def finding_document(finding: Finding) -> Document:
+    """Return a finding: its text in metric, and its parts for whoever speaks other units."""
+    action = finding.action
+    return {
+        "id": finding.id,
+        "severity": str(finding.severity),
+        "text": str(finding.sentence),
+        "sentence": _sentence_document(finding.sentence),
+        "action": None
+        if action is None
+        else {
+            "label": _sentence_document(action.label),
+            "field": action.field,
+            "value": action.value,
+        },
+    }
+
+
+def _sentence_document(said: Sentence) -> Document:
+    return {
+        "template": said.template,
+        "values": {name: _quantity_document(value) for name, value in said.values},
+    }
+
+
+def _quantity_document(quantity: Quantity) -> Document:
+    return {"value": quantity.value, "unit": str(quantity.unit)}
+
+
+def _why_document(why: Why) -> Document:
+    return {
+        "id": why.id,
+        "title": why.title,
+        "figure": _quantity_document(why.figure),
+        "words": why.words,
+        "inputs": [
+            {"name": i.name, **_quantity_document(i.quantity), "source": str(i.source)}
+            for i in why.inputs
+        ],
+        "band": None if why.band is None else list(why.band),
+    }

@@ -1,0 +1,188 @@
+"""Fills an empty workshop: the Salt Lantern, an invented carnival workshop. All of it made up."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from uuid import UUID
+
+from sqlalchemy import select
+
+from mildhusk.core.constants import ZERO_CELSIUS_K
+from mildhusk.core.geometry.length_units import LengthUnit
+from mildhusk.core.planning.pouring import PourStep
+from mildhusk.core.planning.wish import CastWish
+from mildhusk.demo.shapes import bust_stl, half_mask_stl, helmet_stl
+from mildhusk.services.desk import Desk
+from mildhusk.services.pieces import add_piece, take_in_file
+from mildhusk.services.pours import WeighedParts, close_pour, record_step, start_pour
+from mildhusk.services.sheets import add_sheet
+from mildhusk.services.workshop import found_workshop, the_workshop
+from mildhusk.store.database import Sessions
+from mildhusk.store.tables import Material, Piece, PourStatus
+
+
+@dataclass(frozen=True, slots=True)
+class _DemoPour:
+    """A pour of long ago: how far each coat was off its plan, and what came out."""
+
+    days_ago: int
+    overweight: tuple[float, ...]
+    slow: float
+    cast_share: float
+    note: str
+    spoilt: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class _DemoSheet:
+    name: str
+    resin: str
+    wall_mm: float
+    room_c: float
+    allowance: float = 0.15
+    worn: bool = False
+    pours: tuple[_DemoPour, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class _DemoPiece:
+    name: str
+    file_name: str
+    make: Callable[[], bytes]
+    sheets: tuple[_DemoSheet, ...]
+
+
+_PIECES = (
+    _DemoPiece(
+        "Marsh bird half mask",
+        "marsh-bird.stl",
+        half_mask_stl,
+        (
+            _DemoSheet(
+                "Marsh bird, chorus copy",
+                "pu-fast-rigid",
+                2.5,
+                21.0,
+                worn=True,
+                pours=(
+                    _DemoPour(
+                        9,
+                        (0.004, 0.0, 0.011),
+                        1.05,
+                        0.93,
+                        "Beak tip came out solid. Brow thin on the left.",
+                    ),
+                    _DemoPour(6, (0.0, 0.006, -0.003), 0.98, 0.94, "Even. Kept turning longer."),
+                    _DemoPour(
+                        5,
+                        (0.0, 0.0, 0.0),
+                        1.0,
+                        0.0,
+                        "Ran out over the rim in coat 3, mask too thin to keep.",
+                        spoilt=True,
+                    ),
+                ),
+            ),
+            _DemoSheet("Marsh bird, see-through", "pu-clear-tintable", 3.0, 22.0, worn=True),
+        ),
+    ),
+    _DemoPiece(
+        "Lamplighter helmet",
+        "lamplighter.stl",
+        helmet_stl,
+        (
+            _DemoSheet(
+                "Lamplighter, parade",
+                "pu-medium-rigid",
+                4.0,
+                20.0,
+                worn=True,
+                pours=(
+                    _DemoPour(
+                        3, (0.002, 0.0, 0.004, 0.0, 0.01), 1.1, 0.95, "Cold evening, gelled late."
+                    ),
+                ),
+            ),
+            _DemoSheet("Lamplighter, feather light", "pu-light-filled", 4.0, 23.0, worn=True),
+        ),
+    ),
+    _DemoPiece(
+        "Harbour mistress bust",
+        "harbour-mistress.stl",
+        bust_stl,
+        (
+            _DemoSheet("Harbour mistress, shop window", "polyester", 3.0, 19.0),
+            _DemoSheet(
+                "Harbour mistress, stage break",
+                "pu-brittle",
+                2.0,
+                22.0,
+                allowance=0.0,
+                pours=(_DemoPour(1, (0.0, 0.012), 0.97, 0.92, "Breaks well, big shards."),),
+            ),
+        ),
+    ),
+)
+
+
+def fill(sessions: Sessions, now: datetime) -> bool:
+    """Fill the workshop with the demo unless it has pieces already; tell whether it was filled."""
+    with sessions.begin() as session:
+        workshop_id = found_workshop(session, now)
+        if session.scalars(select(Piece.id).limit(1)).first() is not None:
+            return False
+        workshop = the_workshop(session)
+        assert workshop is not None
+        workshop.name = "The Salt Lantern"
+        for age, piece in enumerate(_PIECES, start=20):
+            _add(Desk(session, workshop_id, now - timedelta(days=age)), piece, now)
+        return True
+
+
+def _add(desk: Desk, demo: _DemoPiece, now: datetime) -> None:
+    file = take_in_file(desk, demo.file_name, demo.make())
+    piece = add_piece(desk, demo.name, file.sha256, LengthUnit.MILLIMETRE)
+    for sheet in demo.sheets:
+        material = desk.session.scalars(select(Material).where(Material.key == sheet.resin)).one()
+        wish = CastWish(
+            wall_m=sheet.wall_mm / 1e3,
+            room_temperature_k=sheet.room_c + ZERO_CELSIUS_K,
+            allowance=sheet.allowance,
+            worn=sheet.worn,
+        )
+        row = add_sheet(desk, sheet.name, piece.id, material.id, wish)
+        for pour in sheet.pours:
+            evening = (now - timedelta(days=pour.days_ago)).replace(hour=17, minute=40, second=0)
+            _pour(Desk(desk.session, desk.workshop_id, evening), row.id, pour)
+
+
+def _pour(desk: Desk, sheet_id: UUID, demo: _DemoPour) -> None:
+    pour = start_pour(desk, sheet_id)
+    plan = pour.plan
+    in_volume = plan["ratio_basis"] == "volume"
+    poured_kg = 0.0
+    for coat, more in zip(plan["coats"], _cycled(demo.overweight), strict=False):
+        parts = coat["parts_m3"] if in_volume else coat["parts_kg"]
+        weighed = WeighedParts(parts["A"] * (1.0 + more), parts["B"] * (1.0 + more))
+        poured_kg += coat["charge_kg"] * (1.0 + more)
+        first_contact = desk.now + timedelta(seconds=coat["starts_s"] * demo.slow)
+        for step, seconds in (
+            (PourStep.WEIGH, -40.0),
+            (PourStep.MIX, 0.0),
+            (PourStep.POUR, coat["pour_by_s"] * 0.8),
+            (PourStep.GEL, coat["roll_until_s"] * demo.slow),
+        ):
+            moment = first_contact + timedelta(seconds=seconds)
+            at = Desk(desk.session, desk.workshop_id, moment)
+            record_step(at, pour.id, coat["number"], step, None, weighed)
+    done = desk.now + timedelta(seconds=plan["out_after_s"] * demo.slow)
+    at = Desk(desk.session, desk.workshop_id, done)
+    if demo.spoilt:
+        close_pour(at, pour.id, PourStatus.SPOILT, None, demo.note)
+    else:
+        close_pour(at, pour.id, PourStatus.CAST, poured_kg * demo.cast_share, demo.note)
+
+
+def _cycled(values: tuple[float, ...]) -> tuple[float, ...]:
+    """More of the same for a sheet with more coats than the demo thought of."""
+    return values * 8

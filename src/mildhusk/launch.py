@@ -1,0 +1,85 @@
+"""Starts cluster, migrations, demo and server; Ctrl-C ends them all."""
+
+import argparse
+import os
+import signal
+import socket
+import sys
+from pathlib import Path
+from types import FrameType
+
+import waitress
+
+from mildhusk.api.app import create_app, utc_now
+from mildhusk.cluster import Cluster, ClusterError
+from mildhusk.demo.scenario import fill
+from mildhusk.services.workshop import found_workshop
+from mildhusk.store.database import migrate, open_engine, open_sessions
+
+_THREADS = 16
+
+
+def main() -> int:
+    """Run until interrupted; returns the exit code."""
+    given = _arguments()
+    signal.signal(signal.SIGTERM, _stop)
+    outside = os.environ.get("DATABASE_URL")
+    cluster = None
+    try:
+        if not outside:
+            cluster = Cluster(given.data)
+            cluster.start()
+        _serve(outside or (cluster.url if cluster else ""), given)
+    except ClusterError as error:
+        print(f"mildhusk: {error}", file=sys.stderr)
+        return 1
+    except KeyboardInterrupt:
+        pass
+    finally:
+        if cluster is not None:
+            cluster.stop()
+    return 0
+
+
+def _arguments() -> argparse.Namespace:
+    parser = argparse.ArgumentParser(prog="mildhusk.launch", description=__doc__)
+    parser.add_argument("--demo", action="store_true", help="fill an empty workshop with the demo")
+    parser.add_argument("--port", type=int, default=8410, help="0 takes any free one")
+    parser.add_argument("--data", type=Path, default=Path(".local/postgres"))
+    parser.add_argument("--frontend", type=Path, default=Path("frontend/dist"))
+    return parser.parse_args()
+
+
+def _serve(database_url: str, given: argparse.Namespace) -> None:
+    engine = open_engine(database_url)
+    migrate(engine)
+    sessions = open_sessions(engine)
+    if given.demo:
+        fill(sessions, utc_now())
+    else:
+        with sessions.begin() as session:
+            found_workshop(session, utc_now())
+    app = create_app(sessions, frontend=given.frontend.resolve())
+    with _listen(given.port) as listener:
+        print(f"Mild Husk is at http://127.0.0.1:{listener.getsockname()[1]}/", flush=True)
+        print("Ctrl-C ends it.", flush=True)
+        waitress.create_server(app, sockets=[listener], threads=_THREADS).run()
+
+
+def _listen(port: int) -> socket.socket:
+    """Listen on loopback, at another port when the wanted one is taken."""
+    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listener.bind(("127.0.0.1", port))
+    except OSError:
+        listener.bind(("127.0.0.1", 0))
+    return listener
+
+
+def _stop(_signal: int, _frame: FrameType | None) -> None:
+    raise KeyboardInterrupt
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,1 @@
+"""The use cases, one module per station; the only place with queries."""

@@ -1,0 +1,88 @@
+"""The shelf: materials with their data sheets, shipped and own."""
+
+import re
+from collections.abc import Sequence
+from decimal import Decimal
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import select
+from sqlalchemy.exc import IntegrityError
+
+from mildhusk.core.errors import MaterialError
+from mildhusk.core.materials.casting_resin import CastingResin, Origin, RatioBasis
+from mildhusk.core.planning.document import resin_document
+from mildhusk.services.desk import Desk
+from mildhusk.services.errors import ConflictError
+from mildhusk.store.tables import CastSheetRow, Material
+
+CASTING_RESIN = "casting-resin"
+
+
+def list_materials(desk: Desk) -> Sequence[Material]:
+    """Return the shelf, by name."""
+    mine = select(Material).where(Material.workshop_id == desk.workshop_id)
+    return desk.session.scalars(mine.order_by(Material.name)).all()
+
+
+def find_material(desk: Desk, key: UUID) -> Material:
+    """Return one material."""
+    return desk.find(Material, key, "material")
+
+
+def add_resin(desk: Desk, name: str, values: dict[str, Any]) -> Material:
+    """Put an own casting resin on the shelf; its key is made from its name."""
+    key = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "resin"
+    resin = _resin(key, name, {**values, "origin": Origin.OWN_SHEET})
+    material = Material(workshop_id=desk.workshop_id, created_at=desk.now, **resin_document(resin))
+    desk.session.add(material)
+    try:
+        desk.session.flush()
+    except IntegrityError as error:
+        raise ConflictError(
+            f"There is a material '{name}' on the shelf already; give this one another name."
+        ) from error
+    return material
+
+
+def edit_resin(desk: Desk, key: UUID, version: int, name: str, values: dict[str, Any]) -> Material:
+    """Change the data sheet of a casting resin; from then on it is the workshop's own."""
+    material = desk.find_version(Material, key, version, "material")
+    resin = _resin(material.key, name, {**values, "origin": Origin.OWN_SHEET})
+    material.name, material.sheet = name, resin_document(resin)["sheet"]
+    desk.session.flush()
+    return material
+
+
+def delete_material(desk: Desk, key: UUID) -> None:
+    """Take a material off the shelf that no cast sheet uses."""
+    material = desk.find(Material, key, "material", lock=True)
+    used_by = desk.session.scalars(
+        select(CastSheetRow.name).where(CastSheetRow.material_id == key).limit(1)
+    ).first()
+    if used_by is not None:
+        raise ConflictError(f"The cast sheet '{used_by}' uses this resin; delete the sheet first.")
+    desk.session.delete(material)
+    desk.session.flush()
+
+
+def resin_of(material: Material) -> CastingResin:
+    """Return a material as the core's casting resin."""
+    return _resin(material.key, material.name, material.sheet)
+
+
+def _resin(key: str, name: str, values: dict[str, Any]) -> CastingResin:
+    try:
+        return CastingResin(
+            **{
+                **values,
+                "key": key,
+                "name": name,
+                "origin": Origin(values["origin"]),
+                "ratio_basis": RatioBasis(values["ratio_basis"]),
+                "hazards": tuple(values["hazards"]),
+                "kit_price": Decimal(str(values["kit_price"])),
+            }
+        )
+    except (KeyError, TypeError) as error:
+        raise MaterialError("The data sheet is incomplete; fill in every value.") from error

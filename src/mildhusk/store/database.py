@@ -1,0 +1,39 @@
+"""Reaching the database, and bringing its tables up to date."""
+
+from importlib.resources import files
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Engine, create_engine, make_url
+from sqlalchemy.orm import Session, sessionmaker
+
+Sessions = sessionmaker[Session]
+
+
+def open_engine(database_url: str) -> Engine:
+    """Return an engine for a PostgreSQL address; a plain one gets our driver."""
+    url = make_url(database_url)
+    if url.drivername in ("postgresql", "postgres"):
+        url = url.set(drivername="postgresql+psycopg")
+    return create_engine(url, pool_pre_ping=True)
+
+
+def open_sessions(engine: Engine) -> Sessions:
+    """Return the session factory of an engine."""
+    return sessionmaker(engine, expire_on_commit=False)
+
+
+def migrate(engine: Engine) -> None:
+    """Bring the tables to the newest revision."""
+    with engine.begin() as connection:
+        config = migration_config()
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")
+
+
+def migration_config() -> Config:
+    """Return the Alembic configuration; its connection is passed as an attribute."""
+    config = Config()
+    config.set_main_option("script_location", str(files("mildhusk.store") / "migrations"))
+    config.set_main_option("path_separator", "os")
+    return config

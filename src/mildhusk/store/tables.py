@@ -1,0 +1,144 @@
+"""The tables. Lengths, weights and times in SI unless the name says otherwise."""
+
+from datetime import datetime
+from decimal import Decimal
+from enum import StrEnum
+from typing import Any
+from uuid import UUID, uuid4
+
+from sqlalchemy import (
+    CheckConstraint,
+    ForeignKey,
+    ForeignKeyConstraint,
+    LargeBinary,
+    Numeric,
+    String,
+    UniqueConstraint,
+)
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from mildhusk.store.base import Base, Owned, Versioned
+
+Grams = Numeric(9, 2)
+NAME_LENGTH = 120
+NOTE_LENGTH = 4000
+
+
+class Workshop(Base):
+    """Whose rows they are. There is one for now."""
+
+    __tablename__ = "workshop"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    name: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    currency: Mapped[str] = mapped_column(String(3))
+
+
+class MeshFile(Base):
+    """An uploaded file, untouched, under the hash of its content."""
+
+    __tablename__ = "mesh_file"
+
+    workshop_id: Mapped[UUID] = mapped_column(ForeignKey("workshop.id"), primary_key=True)
+    sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    file_name: Mapped[str] = mapped_column(String(255))
+    content: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
+    faces: Mapped[int]
+    extents: Mapped[list[float]] = mapped_column(JSONB)
+    guessed_unit: Mapped[str] = mapped_column(String(2))
+    guess_is_sure: Mapped[bool]
+    uploaded_at: Mapped[datetime]
+
+
+class Piece(Versioned):
+    """A thing to copy: a mesh file, its unit and what it measures."""
+
+    __tablename__ = "piece"
+    __table_args__ = (
+        ForeignKeyConstraint(
+            ["workshop_id", "mesh_sha256"], ["mesh_file.workshop_id", "mesh_file.sha256"]
+        ),
+    )
+
+    name: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    mesh_sha256: Mapped[str] = mapped_column(String(64), index=True)
+    units: Mapped[str] = mapped_column(String(2))
+    measures: Mapped[dict[str, Any]] = mapped_column(JSONB)
+
+    mesh_file: Mapped[MeshFile] = relationship()
+
+
+class Material(Versioned):
+    """A material on the shelf; `sheet` holds the values of its kind's data sheet."""
+
+    __tablename__ = "material"
+    __table_args__ = (UniqueConstraint("workshop_id", "key"),)
+
+    kind: Mapped[str] = mapped_column(String(40), index=True)
+    key: Mapped[str] = mapped_column(String(80))
+    name: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    sheet: Mapped[dict[str, Any]] = mapped_column(JSONB)
+
+
+class CastSheetRow(Versioned):
+    """A saved cast sheet: what was wished; the plan is computed from it."""
+
+    __tablename__ = "cast_sheet"
+
+    name: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    piece_id: Mapped[UUID] = mapped_column(ForeignKey("piece.id"), index=True)
+    material_id: Mapped[UUID] = mapped_column(ForeignKey("material.id"), index=True)
+    wish: Mapped[dict[str, Any]] = mapped_column(JSONB)
+
+    piece: Mapped[Piece] = relationship()
+    material: Mapped[Material] = relationship()
+
+
+class PourStatus(StrEnum):
+    """Where a pour stands."""
+
+    OPEN = "open"
+    CAST = "cast"
+    """Closed: a husk came out."""
+    SPOILT = "spoilt"
+    """Closed: nothing usable came out."""
+
+
+class Pour(Owned):
+    """One cast as it was poured, beside the plan it followed, frozen at its start."""
+
+    __tablename__ = "pour"
+    __table_args__ = (
+        CheckConstraint("(status = 'open') = (closed_at IS NULL)", name="closed_when_not_open"),
+    )
+
+    sheet_id: Mapped[UUID] = mapped_column(ForeignKey("cast_sheet.id"), index=True)
+    sheet_name: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    piece_name: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    resin_name: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    plan: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    densities_kg_m3: Mapped[dict[str, float]] = mapped_column(JSONB)
+    status: Mapped[PourStatus] = mapped_column(String(10))
+    closed_at: Mapped[datetime | None]
+    cast_g: Mapped[Decimal | None] = mapped_column(Grams)
+    note: Mapped[str] = mapped_column(String(NOTE_LENGTH))
+
+    coats: Mapped[list["PouredCoat"]] = relationship(
+        order_by="PouredCoat.number", cascade="all, delete-orphan"
+    )
+
+
+class PouredCoat(Base):
+    """What was really weighed for a coat, and when each step was done."""
+
+    __tablename__ = "poured_coat"
+
+    pour_id: Mapped[UUID] = mapped_column(ForeignKey("pour.id"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    a_g: Mapped[Decimal | None] = mapped_column(Grams)
+    b_g: Mapped[Decimal | None] = mapped_column(Grams)
+    weighed_at: Mapped[datetime | None]
+    mixed_at: Mapped[datetime | None]
+    poured_at: Mapped[datetime | None]
+    gelled_at: Mapped[datetime | None]
