@@ -84,8 +84,6 @@ def create_app(
 
 
 def _serve_front_end(app: OpenAPI, folder: Path) -> None:
-    @app.get("/", doc_ui=False, defaults={"address": ""})
-    @app.get("/<path:address>", doc_ui=False)
     def front_end(address: str) -> Response:
         if address.startswith("api/"):
             return problems.problem(HTTPStatus.NOT_FOUND, "There is nothing at this address.")
@@ -94,3 +92,7 @@ def _serve_front_end(app: OpenAPI, folder: Path) -> None:
             lasting = 31_536_000 if address.startswith("assets/") else 0
             return send_from_directory(folder, address, max_age=lasting)
         return send_from_directory(folder, "index.html", max_age=0)
+
+    # Flask's own routing: these addresses are no part of the API's document.
+    app.add_url_rule("/", view_func=front_end, defaults={"address": ""})
+    app.add_url_rule("/<path:address>", view_func=front_end)

@@ -35,11 +35,11 @@ class WishShape(Body):
 
     wall_m: Number
     room_temperature_k: Number
-    allowance: Number = 0.0
-    loss: Number = 0.05
-    worn: bool = False
-    scale_step_kg: Number = 1e-4
-    volume_step_m3: Number = 1e-6
+    allowance: Number
+    loss: Number
+    worn: bool
+    scale_step_kg: Number
+    volume_step_m3: Number
 
     def to_core(self) -> CastWish:
         """Return it as the core's checked value."""

@@ -167,7 +167,7 @@ def _pour(desk: Desk, sheet_id: UUID, demo: _DemoPour) -> None:
         poured_kg += coat["charge_kg"] * (1.0 + more)
         first_contact = desk.now + timedelta(seconds=coat["starts_s"] * demo.slow)
         for step, seconds in (
-            (PourStep.WEIGH, -40.0),
+            (PourStep.WEIGH, -15.0),
             (PourStep.MIX, 0.0),
             (PourStep.POUR, coat["pour_by_s"] * 0.8),
             (PourStep.GEL, coat["roll_until_s"] * demo.slow),

@@ -17,9 +17,10 @@ Corner = tuple[float, float, float]
 
 def ellipsoid(at: Points, centre: Corner, radii: Corner) -> Field:
     """Return the approximate distance from an ellipsoid."""
-    k0 = _norm(*((p - c) / r for p, c, r in zip(at, centre, radii, strict=True)))
-    k1 = _norm(*((p - c) / r**2 for p, c, r in zip(at, centre, radii, strict=True)))
-    return k0 * (k0 - 1.0) / np.maximum(k1, 1e-9)
+    k0: Field = _norm(*((p - c) / r for p, c, r in zip(at, centre, radii, strict=True)))
+    k1: Field = _norm(*((p - c) / r**2 for p, c, r in zip(at, centre, radii, strict=True)))
+    distance: Field = k0 * (k0 - 1.0) / np.maximum(k1, 1e-9)
+    return distance
 
 
 def horn(at: Points, start: Corner, end: Corner, thick: float, thin: float) -> Field:
@@ -29,7 +30,8 @@ def horn(at: Points, start: Corner, end: Corner, thick: float, thin: float) -> F
     share = sum(o * a for o, a in zip(offset, along, strict=True)) / float(along @ along)
     share = np.clip(share, 0.0, 1.0)
     away = _norm(*(o - share * a for o, a in zip(offset, along, strict=True)))
-    return away - (thick + (thin - thick) * share)
+    distance: Field = away - (thick + (thin - thick) * share)
+    return distance
 
 
 def ring(at: Points, centre: Corner, radius: float, thickness: float) -> Field:
@@ -51,16 +53,17 @@ def carve(a: Field, b: Field, fillet: float) -> Field:
 
 def _norm(*parts: Field) -> Field:
     squares: Field = np.sum([part * part for part in parts], axis=0)
-    return np.asarray(np.sqrt(squares), dtype=np.float64)
+    return np.asarray(np.sqrt(squares))
 
 
 def half_mask(at: Points) -> Field:
     """A half mask with a long bent beak; it faces +y, open at y = 0."""
     x, y, z = at
     mirrored = (np.abs(x), y, z)
-    face = ellipsoid(at, (0, 0, 0), (82, 72, 78))
-    face = join(face, ellipsoid(mirrored, (34, 46, 34), (36, 26, 15)), 14)
-    face = carve(face, ellipsoid(mirrored, (36, 72, 6), (21, 15, 13)), 9)
+    face = ellipsoid(at, (0, -8, 4), (84, 74, 72))
+    face = carve(face, ellipsoid(at, (0, 44, -86), (62, 70, 52)), 12)
+    face = join(face, ellipsoid(mirrored, (36, 46, 36), (38, 24, 11)), 10)
+    face = carve(face, ellipsoid(mirrored, (37, 62, 12), (22, 17, 13)), 7)
     face = join(face, horn(at, (0, 58, 2), (0, 118, -16), 24, 13), 16)
     return join(face, horn(at, (0, 116, -15), (0, 158, -54), 13, 5), 8)
 
@@ -113,7 +116,9 @@ def meshed(field: Callable[[Points], Field], low: Corner, high: Corner, step: fl
     x, y, z = np.meshgrid(*axes, indexing="ij")
     corners, faces, _, _ = marching_cubes(field((x, y, z)), 0.0, spacing=(step, step, step))
     mesh = trimesh.Trimesh(corners + np.array(low), faces)
-    return bytes(mesh.export(file_type="stl"))
+    content = mesh.export(file_type="stl")
+    assert isinstance(content, bytes)
+    return content
 
 
 def half_mask_stl() -> bytes:

@@ -7,6 +7,7 @@ from typing import Any
 import segno
 from jinja2 import Environment, FunctionLoader, StrictUndefined, Template
 from weasyprint import CSS, HTML
+from weasyprint.text.fonts import FontConfiguration
 
 from mildhusk.core.wording import Quantity, Unit, in_metric, in_minutes
 
@@ -34,8 +35,9 @@ def bench_card_pdf(content: dict[str, Any], pour_address: str) -> bytes:
         minutes=in_minutes,
     )
     base = str(_FOLDER) + "/"
-    style = CSS(filename=str(_FOLDER / "bench_card.css"))
-    pdf: bytes = HTML(string=html, base_url=base).write_pdf(stylesheets=[style])
+    fonts = FontConfiguration()
+    style = CSS(filename=str(_FOLDER / "bench_card.css"), font_config=fonts)
+    pdf: bytes = HTML(string=html, base_url=base).write_pdf(stylesheets=[style], font_config=fonts)
     return pdf
 
 

@@ -1,0 +1,70 @@
+import createClient from "openapi-fetch";
+
+import type { components, paths } from "./schema";
+
+type Schemas = components["schemas"];
+export type Piece = Schemas["PieceShape"];
+export type UploadedFile = Schemas["UploadedFile"];
+export type LengthUnit = Schemas["LengthUnit"];
+export type Material = Schemas["MaterialShape"];
+export type ResinSheet = Schemas["ResinSheet"];
+export type ResinValues = Schemas["ResinValues"];
+export type Wish = Schemas["WishShape"];
+export type Plan = Schemas["PlanShape"];
+export type Coat = Schemas["CoatShape"];
+export type Finding = Schemas["FindingShape"];
+export type SentenceText = Schemas["SentenceShape"];
+export type Why = Schemas["WhyShape"];
+export type Stretch = Schemas["StretchShape"];
+export type CastSheet = Schemas["SheetShape"];
+export type SheetQuestion = Schemas["SheetQuestion"];
+export type Pour = Schemas["PourShape"];
+export type PouredCoat = Schemas["PouredCoatShape"];
+export type PourStep = Schemas["PourStep"];
+export type Workshop = Schemas["WorkshopShape"];
+
+/** An answer of the server that is not a success: a sentence, and the fields it is about. */
+export class ProblemError extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+    readonly fields: Readonly<Record<string, string>>,
+  ) {
+    super(message);
+  }
+}
+
+export const client = createClient<paths>({ baseUrl: "/" });
+
+interface Answer<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+/** Returns the data of an answer, or throws its problem. */
+export async function unwrap<T>(answer: Promise<Answer<T>>): Promise<T> {
+  let got: Answer<T>;
+  try {
+    got = await answer;
+  } catch {
+    throw new ProblemError("The server does not answer. Is it still running?", 0, {});
+  }
+  if (got.data !== undefined) return got.data;
+  throw toProblem(got.error, got.response.status);
+}
+
+function toProblem(body: unknown, status: number): ProblemError {
+  const problem = body as { detail?: string; errors?: { field: string; message: string }[] } | null;
+  const fields = (problem?.errors ?? []).map((one) => [one.field, one.message] as const);
+  return new ProblemError(
+    problem?.detail ?? `The server answered with an error (${status}).`,
+    status,
+    Object.fromEntries(fields),
+  );
+}
+
+/** The sentence of any failure. */
+export function sentenceOf(error: unknown): string {
+  return error instanceof Error ? error.message : "Something went wrong.";
+}

@@ -1,0 +1,70 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { App as AntApp, ConfigProvider } from "antd";
+import { BrowserRouter, Navigate, Outlet, Route, Routes } from "react-router";
+
+import { ProblemError } from "../api/client";
+import { LogEntryPage } from "../features/log/LogEntryPage";
+import { LogPage } from "../features/log/LogPage";
+import { PiecePage } from "../features/pieces/PiecePage";
+import { PiecesPage } from "../features/pieces/PiecesPage";
+import { PourPage } from "../features/pour/PourPage";
+import { PourStartPage } from "../features/pour/PourStartPage";
+import { PourStationPage } from "../features/pour/PourStationPage";
+import { SheetPage } from "../features/sheets/SheetPage";
+import { SheetsPage } from "../features/sheets/SheetsPage";
+import { ResinPage } from "../features/shelf/ResinPage";
+import { ShelfPage } from "../features/shelf/ShelfPage";
+import { Nothing } from "../shared/states";
+import { Rail } from "./Rail";
+import { paperTheme } from "./theme";
+
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      // A refusal stays a refusal; only silence is asked again.
+      retry: (count, error) => error instanceof ProblemError && error.status === 0 && count < 2,
+      refetchOnWindowFocus: true,
+    },
+  },
+});
+
+function Desk() {
+  return (
+    <div className="desk">
+      <Rail />
+      <main id="main" tabIndex={-1}>
+        <Outlet />
+      </main>
+    </div>
+  );
+}
+
+export function App() {
+  return (
+    <ConfigProvider theme={paperTheme}>
+      <QueryClientProvider client={queries}>
+        <AntApp>
+          <BrowserRouter>
+            <Routes>
+              <Route path="pour/:id" element={<PourPage />} />
+              <Route element={<Desk />}>
+                <Route index element={<Navigate to="/sheets" replace />} />
+                <Route path="pieces" element={<PiecesPage />} />
+                <Route path="pieces/:id" element={<PiecePage />} />
+                <Route path="shelf" element={<ShelfPage />} />
+                <Route path="shelf/:id" element={<ResinPage />} />
+                <Route path="sheets" element={<SheetsPage />} />
+                <Route path="sheets/:id" element={<SheetPage />} />
+                <Route path="sheets/:id/pour" element={<PourStartPage />} />
+                <Route path="pour" element={<PourStationPage />} />
+                <Route path="log" element={<LogPage />} />
+                <Route path="log/:id" element={<LogEntryPage />} />
+                <Route path="*" element={<Nothing>There is nothing at this address.</Nothing>} />
+              </Route>
+            </Routes>
+          </BrowserRouter>
+        </AntApp>
+      </QueryClientProvider>
+    </ConfigProvider>
+  );
+}

@@ -1,0 +1,120 @@
+import { useQuery } from "@tanstack/react-query";
+import { App, Button, Typography } from "antd";
+import { lazy, Suspense } from "react";
+import { useNavigate, useParams } from "react-router";
+
+import { sentenceOf, type Piece } from "../../api/client";
+import { Findings } from "../../shared/Findings";
+import { number, quantity, size, unitOf } from "../../shared/format";
+import { Failed, Loading } from "../../shared/states";
+import { useUnits } from "../../shared/units";
+import { pieceQuery, useDeletePiece, useRenamePiece } from "./queries";
+
+const PieceView = lazy(() => import("../../husk/PieceView"));
+
+export function PiecePage() {
+  const { id = "" } = useParams();
+  const piece = useQuery(pieceQuery(id));
+  if (piece.isPending) return <Loading what="the piece" />;
+  if (piece.isError) return <Failed error={piece.error} retry={() => void piece.refetch()} />;
+  return (
+    <section className="page piece">
+      <Heading piece={piece.data} />
+      <div className="piece-columns">
+        <Suspense fallback={<Loading what="the view" />}>
+          <PieceView pieceId={piece.data.id} name={piece.data.name} />
+        </Suspense>
+        <Measures piece={piece.data} />
+      </div>
+    </section>
+  );
+}
+
+function Heading({ piece }: { piece: Piece }) {
+  const { message, modal } = App.useApp();
+  const navigate = useNavigate();
+  const rename = useRenamePiece(piece.id);
+  const remove = useDeletePiece(piece.id);
+  const say = (error: unknown) => void message.error(sentenceOf(error), 8);
+
+  function change(name: string) {
+    if (name !== piece.name) rename.mutate({ name, version: piece.version }, { onError: say });
+  }
+
+  function ask() {
+    modal.confirm({
+      title: `Delete “${piece.name}”?`,
+      content: "The file goes with it.",
+      okText: "Delete",
+      onOk: () =>
+        remove.mutateAsync().then(
+          () => navigate("/pieces"),
+          (error: unknown) => say(error),
+        ),
+    });
+  }
+
+  return (
+    <header>
+      <Typography.Title
+        level={1}
+        editable={{ onChange: change, maxLength: 120, tooltip: "Rename" }}
+      >
+        {piece.name}
+      </Typography.Title>
+      <span className="actions">
+        <Button onClick={ask}>Delete</Button>
+        <Button type="primary" onClick={() => void navigate(`/sheets/new?piece=${piece.id}`)}>
+          Plan a cast
+        </Button>
+      </span>
+    </header>
+  );
+}
+
+function Measures({ piece }: { piece: Piece }) {
+  const system = useUnits((state) => state.system);
+  const { measures } = piece;
+  return (
+    <aside className="measures" aria-label="Measures">
+      <dl className="figures">
+        <div className="big">
+          <dt>Casting face</dt>
+          <dd>
+            {number(measures.area_m2, "m2", system)} <small>{unitOf("m2", system)}</small>
+          </dd>
+        </div>
+        <div>
+          <dt>Holds</dt>
+          <dd>{quantity(measures.volume_m3, "m3", system)}</dd>
+        </div>
+        <div>
+          <dt>Size</dt>
+          <dd>{size(piece.extents_m, system)}</dd>
+        </div>
+        <div>
+          <dt>File</dt>
+          <dd>
+            {measures.faces.toLocaleString("en-US")} faces, in {piece.units}
+          </dd>
+        </div>
+      </dl>
+      <h2>Openings</h2>
+      {measures.openings.length === 0 ? (
+        <p>None: the face closes on itself.</p>
+      ) : (
+        <ol className="openings">
+          {measures.openings.slice(0, 12).map((opening, index) => (
+            <li key={index}>
+              {quantity(opening.perimeter_m, "m", system)} round,{" "}
+              {quantity(opening.area_m2, "m2", system)} wide open
+            </li>
+          ))}
+          {measures.openings.length > 12 && <li>and {measures.openings.length - 12} more</li>}
+        </ol>
+      )}
+      <h2>What it will not do well</h2>
+      <Findings findings={measures.findings} none="Nothing found." />
+    </aside>
+  );
+}

@@ -1,0 +1,76 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button, Table } from "antd";
+import { useState } from "react";
+import { Link } from "react-router";
+
+import type { Piece } from "../../api/client";
+import { day, quantity, size } from "../../shared/format";
+import { Failed, Loading, Nothing } from "../../shared/states";
+import { useUnits } from "../../shared/units";
+import { piecesQuery } from "./queries";
+import { UploadDialog } from "./UploadDialog";
+
+export function PiecesPage() {
+  const pieces = useQuery(piecesQuery());
+  const [uploading, setUploading] = useState(false);
+  const upload = (
+    <Button type="primary" onClick={() => setUploading(true)}>
+      Upload an STL
+    </Button>
+  );
+  return (
+    <section className="page">
+      <header>
+        <h1>Pieces</h1>
+        {upload}
+      </header>
+      <UploadDialog open={uploading} onClose={() => setUploading(false)} />
+      {pieces.isPending && <Loading what="the pieces" />}
+      {pieces.isError && <Failed error={pieces.error} retry={() => void pieces.refetch()} />}
+      {pieces.data?.length === 0 && (
+        <Nothing action={upload}>
+          No piece yet. Upload the shape you made the mould of, and read how big it really is.
+        </Nothing>
+      )}
+      {pieces.data && pieces.data.length > 0 && <PieceTable pieces={pieces.data} />}
+    </section>
+  );
+}
+
+function PieceTable({ pieces }: { pieces: Piece[] }) {
+  const system = useUnits((state) => state.system);
+  return (
+    <Table
+      rowKey="id"
+      dataSource={pieces}
+      pagination={pieces.length > 50 ? { pageSize: 50 } : false}
+      columns={[
+        {
+          title: "Piece",
+          render: (_, piece) => (
+            <Link className="row-name" to={`/pieces/${piece.id}`}>
+              {piece.name}
+            </Link>
+          ),
+        },
+        { title: "Size", render: (_, piece) => size(piece.extents_m, system) },
+        {
+          title: "Casting face",
+          align: "right",
+          render: (_, piece) => quantity(piece.measures.area_m2, "m2", system),
+        },
+        {
+          title: "Holds",
+          align: "right",
+          render: (_, piece) => quantity(piece.measures.volume_m3, "m3", system),
+        },
+        {
+          title: "Openings",
+          align: "right",
+          render: (_, piece) => piece.measures.openings.length,
+        },
+        { title: "Since", render: (_, piece) => day(piece.created_at) },
+      ]}
+    />
+  );
+}

@@ -1,0 +1,114 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button, Input, Modal, Radio, Upload } from "antd";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+
+import { ProblemError, type LengthUnit, type UploadedFile } from "../../api/client";
+import { size } from "../../shared/format";
+import { Failed } from "../../shared/states";
+import { useAddPiece, useUpload, workshopQuery } from "./queries";
+
+/** Takes a file, shows what each unit would mean, asks, and makes the piece. */
+export function UploadDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
+  return (
+    <Modal title="Upload an STL" open={open} onCancel={onClose} footer={null} destroyOnHidden>
+      <UploadSteps onDone={onClose} />
+    </Modal>
+  );
+}
+
+function UploadSteps({ onDone }: { onDone: () => void }) {
+  const upload = useUpload();
+  const workshop = useQuery(workshopQuery());
+  const [tooLarge, setTooLarge] = useState<Error | null>(null);
+  const problem = tooLarge ?? upload.error;
+
+  function take(file: File) {
+    const limit = workshop.data?.max_mesh_file_bytes ?? Infinity;
+    const sizes = `The file has ${Math.round(file.size / 1e6)} MB; up to ${limit / 1e6} MB are read.`;
+    const refused =
+      file.size > limit
+        ? new ProblemError(`${sizes} Reduce the number of faces and export it again.`, 413, {})
+        : null;
+    setTooLarge(refused);
+    upload.reset();
+    if (!refused) upload.mutate(file);
+    return false; // we send it, not the component
+  }
+
+  if (upload.data) return <UnitQuestion file={upload.data} onDone={onDone} />;
+  return (
+    <>
+      <Upload.Dragger
+        accept=".stl,model/stl"
+        showUploadList={false}
+        beforeUpload={take}
+        disabled={upload.isPending}
+      >
+        <p className="drop">
+          {upload.isPending ? "Reading the file …" : "Drop an STL here, or press to choose one"}
+        </p>
+        <p className="faint">
+          Binary or text. Best is the outer skin alone, open where it is poured.
+        </p>
+      </Upload.Dragger>
+      {problem && <Failed error={problem} />}
+    </>
+  );
+}
+
+function UnitQuestion({ file, onDone }: { file: UploadedFile; onDone: () => void }) {
+  const [units, setUnits] = useState<LengthUnit>(file.guessed_unit);
+  const [name, setName] = useState(file.file_name.replace(/\.stl$/i, ""));
+  const add = useAddPiece();
+  const navigate = useNavigate();
+
+  async function keep() {
+    const piece = await add.mutateAsync({ name, mesh_sha256: file.sha256, units });
+    onDone();
+    await navigate(`/pieces/${piece.id}`);
+  }
+
+  return (
+    <form
+      className="stack"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void keep().catch(() => undefined); // shown below
+      }}
+    >
+      <div className="field">
+        <label htmlFor="piece-name">Name of the piece</label>
+        <Input
+          id="piece-name"
+          value={name}
+          maxLength={120}
+          onChange={(event) => setName(event.target.value)}
+        />
+      </div>
+      <fieldset>
+        <legend>
+          {file.guess_is_sure
+            ? "An STL does not say its unit. By its size it should be:"
+            : "An STL does not say its unit, and its size leaves it open. Which is right?"}
+        </legend>
+        <Radio.Group
+          className="stack"
+          value={units}
+          onChange={(event) => setUnits(event.target.value as LengthUnit)}
+        >
+          {file.choices.map((choice) => (
+            <Radio key={choice.units} value={choice.units}>
+              {choice.units}: the piece is {size(choice.extents_m, "metric")}
+              {choice.units === file.guessed_unit && <b> (our guess)</b>}
+            </Radio>
+          ))}
+        </Radio.Group>
+      </fieldset>
+      {add.error && <Failed error={add.error} />}
+      <Button type="primary" htmlType="submit" loading={add.isPending}>
+        Measure it
+      </Button>
+    </form>
+  );
+}

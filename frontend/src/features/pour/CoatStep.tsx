@@ -1,0 +1,171 @@
+import { Button, Input } from "antd";
+import { useEffect, useState } from "react";
+
+import type { Pour, PourStep } from "../../api/client";
+import { fieldText, number, readField, unitOf, type QuantityKind } from "../../shared/format";
+import { Failed } from "../../shared/states";
+import { allowSound, secondsOf, useServerNow } from "./clock";
+import { useTakeBack, useTick } from "./queries";
+import { Ring, type Running } from "./Ring";
+import { WhenField } from "./WhenField";
+
+interface Properties {
+  pour: Pour;
+  next: { coat: number; step: PourStep };
+}
+
+const SAY: Record<PourStep, string> = {
+  weigh: "Measure out",
+  mix: "Pour B into A and stir",
+  pour: "Scrape, pour round the rim first",
+  gel: "Keep it turning",
+};
+const DONE: Record<PourStep, string> = {
+  weigh: "Both are measured",
+  mix: "A meets B: start the clock",
+  pour: "It is in the mould",
+  gel: "It has stopped flowing",
+};
+
+/** One step of one coat: what to do, the clock that matters, one big press. */
+export function CoatStep({ pour, next }: Properties) {
+  const tick = useTick(pour.id);
+  const takeBack = useTakeBack(pour.id);
+  const now = useServerNow(pour.now);
+  const planned = pour.plan.coats[next.coat - 1];
+  const byVolume = pour.plan.ratio_basis === "volume";
+  const kind: QuantityKind = byVolume ? "m3" : "kg";
+  const wanted = byVolume ? planned?.parts_m3 : planned?.parts_kg;
+  const [a, setA] = useState(() => fieldText(wanted?.A ?? 0, kind, "metric"));
+  const [b, setB] = useState(() => fieldText(wanted?.B ?? 0, kind, "metric"));
+  const [at, setAt] = useState<string | null>(null);
+  const parts = { a: readField(a, kind, "metric"), b: readField(b, kind, "metric") };
+  const readable = next.step !== "weigh" || (parts.a !== null && parts.b !== null);
+  const running = clockOf(pour, next, now);
+  const busy = tick.isPending || takeBack.isPending;
+
+  function done() {
+    if (busy || !readable) return;
+    allowSound();
+    tick.mutate({
+      ...next,
+      ...(next.step === "weigh" && { parts: { a: parts.a ?? 0, b: parts.b ?? 0 } }),
+      ...(at && { at }),
+    });
+  }
+
+  useEnter(done);
+
+  return (
+    <section className="step" aria-live="polite">
+      <p className="say">{SAY[next.step]}</p>
+      <div className="with-ring">
+        {running && <Ring running={running} now={now} />}
+        {next.step === "weigh" && wanted && (
+          <div className="weigh">
+            <Part name="A" wanted={wanted.A} kind={kind} text={a} onText={setA} />
+            <Part name="B" wanted={wanted.B} kind={kind} text={b} onText={setB} />
+          </div>
+        )}
+      </div>
+      {!readable && <p className="wrong">That is not a number; give what was measured.</p>}
+      {tick.error && <Failed error={tick.error} />}
+      {takeBack.error && <Failed error={takeBack.error} />}
+      <Button type="primary" className="press" onClick={done} disabled={!readable} loading={busy}>
+        {DONE[next.step]}
+      </Button>
+      <div className="bench-foot">
+        <WhenField value={at} onChange={setAt} />
+        {pour.last_step && (
+          <Button type="text" onClick={() => takeBack.mutate(undefined)} disabled={busy}>
+            Take the last tick back
+          </Button>
+        )}
+        <SpoiltHint pour={pour} />
+      </div>
+      <p className="bench-caution">{pour.plan.cautions.join(" ")}</p>
+    </section>
+  );
+}
+
+function SpoiltHint({ pour }: { pour: Pour }) {
+  return (
+    <a className="spoilt" href={`/log/${pour.id}`}>
+      It is spoilt
+    </a>
+  );
+}
+
+interface PartProperties {
+  name: "A" | "B";
+  wanted: number;
+  kind: QuantityKind;
+  text: string;
+  onText: (text: string) => void;
+}
+
+/** The amount to measure, as big as it gets, and a field for what it really was. */
+function Part({ name, wanted, kind, text, onText }: PartProperties) {
+  const unit = unitOf(kind, "metric");
+  return (
+    <div className="part">
+      <span className="part-name">{name}</span>
+      <b>{number(wanted, kind, "metric")}</b>
+      <span className="part-unit">{unit}</span>
+      <label>
+        really
+        <Input
+          value={text}
+          inputMode="decimal"
+          autoComplete="off"
+          aria-label={`Part ${name}, really measured, in ${unit}`}
+          onChange={(event) => onText(event.target.value)}
+        />
+      </label>
+    </div>
+  );
+}
+
+/** Enter ticks the step off, wherever the focus is. */
+function useEnter(done: () => void) {
+  useEffect(() => {
+    function press(event: KeyboardEvent) {
+      const onButton = event.target instanceof HTMLElement && event.target.closest("button, a");
+      if (event.key === "Enter" && !onButton && !event.repeat) done();
+    }
+    window.addEventListener("keydown", press);
+    return () => window.removeEventListener("keydown", press);
+  });
+}
+
+/** Which clock matters in a step: the cup's, the film's, or the tack window of the coat before. */
+function clockOf(pour: Pour, next: Properties["next"], now: number): Running | null {
+  const coat = pour.coats[next.coat - 1];
+  const before = pour.coats[next.coat - 2];
+  if (coat?.mixed_at && coat.times) {
+    const from = secondsOf(coat.mixed_at);
+    return next.step === "pour"
+      ? { label: "pour before", from, until: secondsOf(coat.times.pour_by), over: "pour now, late" }
+      : {
+          label: "gels in about",
+          from,
+          until: secondsOf(coat.times.roll_until),
+          over: "roll until it gels",
+        };
+  }
+  if (!before?.times || !before.mixed_at) return null;
+  const opens = secondsOf(before.times.next_from);
+  return now < opens
+    ? {
+        label: "this coat may go on in",
+        from: secondsOf(before.mixed_at),
+        until: opens,
+        over: "the window is open",
+      }
+    : {
+        label: "the window closes in",
+        from: opens,
+        until: secondsOf(before.times.next_until),
+        over: "window closed: key the surface",
+      };
+}

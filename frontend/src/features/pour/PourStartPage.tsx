@@ -1,0 +1,60 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button } from "antd";
+import { Link, useNavigate, useParams } from "react-router";
+
+import { clockTime, day, duration } from "../../shared/format";
+import { Failed, Loading } from "../../shared/states";
+import { sheetQuery } from "../sheets/queries";
+import { Parts } from "../sheets/SheetColumn";
+import { poursQuery, useStartPour } from "./queries";
+
+/** Before a pour: what will be needed, what to take care of, and one press to begin. */
+export function PourStartPage() {
+  const { id = "" } = useParams();
+  const sheet = useQuery(sheetQuery(id));
+  const pours = useQuery(poursQuery());
+  const start = useStartPour();
+  const navigate = useNavigate();
+  if (sheet.isError) return <Failed error={sheet.error} />;
+  if (!sheet.data) return <Loading what="the cast sheet" />;
+  const { plan, name, piece_name, resin_name } = sheet.data;
+  const first = plan.coats[0];
+  const open = pours.data?.find((one) => one.sheet_id === id && one.status === "open");
+  return (
+    <section className="page narrow">
+      <header>
+        <h1>Pour: {name}</h1>
+      </header>
+      <p className="lead">
+        {piece_name} in {resin_name}: <b>{plan.coats.length}</b>{" "}
+        {plan.coats.length === 1 ? "coat" : "coats"} of{" "}
+        {first && <Parts coat={first} basis={plan.ratio_basis} />}, hands on for{" "}
+        {duration(plan.hands_on_s)}, out after {duration(plan.out_after_s)}.
+      </p>
+      <h2>Take care</h2>
+      <ul className="cautions">
+        {plan.cautions.map((caution) => (
+          <li key={caution}>{caution}</li>
+        ))}
+      </ul>
+      {start.error && <Failed error={start.error} />}
+      <div className="actions">
+        {open && (
+          <Link className="ant-btn big-link" to={`/pour/${open.id}`}>
+            Go on with the one from {day(open.started_at)}, {clockTime(open.started_at)}
+          </Link>
+        )}
+        <Button
+          type="primary"
+          size="large"
+          loading={start.isPending}
+          onClick={() =>
+            start.mutate(id, { onSuccess: (pour) => void navigate(`/pour/${pour.id}`) })
+          }
+        >
+          Start a pour
+        </Button>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,43 @@
+import { Button, Input } from "antd";
+import { useState } from "react";
+
+import { clockSeconds } from "../../shared/format";
+
+/** Typed in afterwards: when a step was really done, if it was not just now. */
+export function WhenField({
+  value,
+  onChange,
+}: {
+  value: string | null;
+  onChange: (iso: string | null) => void;
+}) {
+  const [text, setText] = useState<string | null>(null);
+
+  function read(next: string) {
+    setText(next);
+    const found = /^(\d{1,2}):(\d{2})(?::(\d{2}))?$/.exec(next.trim());
+    if (!found) return onChange(null);
+    const moment = new Date();
+    moment.setHours(Number(found[1]), Number(found[2]), Number(found[3] ?? 0), 0);
+    onChange(moment.toISOString());
+  }
+
+  if (text === null)
+    return (
+      <Button type="text" onClick={() => setText("")}>
+        It was earlier
+      </Button>
+    );
+  return (
+    <label className="when">
+      done at
+      <Input
+        value={text}
+        placeholder={clockSeconds(new Date().toISOString())}
+        onChange={(event) => read(event.target.value)}
+        status={text && !value ? "error" : ""}
+        aria-label="Done at, hours, minutes and seconds"
+      />
+    </label>
+  );
+}

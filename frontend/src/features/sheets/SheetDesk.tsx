@@ -1,0 +1,190 @@
+import { useQuery } from "@tanstack/react-query";
+import { App, Button, Dropdown, Input } from "antd";
+import { lazy, Suspense, useState } from "react";
+import { useNavigate } from "react-router";
+
+import {
+  ProblemError,
+  sentenceOf,
+  type CastSheet,
+  type Material,
+  type Piece,
+  type SheetQuestion,
+  type Wish,
+} from "../../api/client";
+import { quantity } from "../../shared/format";
+import { Failed, Loading } from "../../shared/states";
+import { useUnits } from "../../shared/units";
+import { planQuery, useAddSheet, useDeleteSheet, useEditSheet } from "./queries";
+import { Ribbon } from "./Ribbon";
+import { SheetColumn } from "./SheetColumn";
+import { Wanted } from "./Wanted";
+
+const PieceView = lazy(() => import("../../husk/PieceView"));
+
+type Draft = SheetQuestion & { name: string };
+
+interface Properties {
+  start: Draft;
+  kept: CastSheet | null;
+  pieces: Piece[];
+  materials: Material[];
+}
+
+/** The cast sheet: wanted on the left, the husk, the sheet on the right, the ribbon below. */
+export function SheetDesk({ start, kept, pieces, materials }: Properties) {
+  const [draft, setDraft] = useState<Draft>({
+    name: start.name,
+    piece_id: start.piece_id,
+    material_id: start.material_id,
+    wish: start.wish,
+  });
+  const [unreadable, setUnreadable] = useState(false);
+  const { piece_id, material_id, wish } = draft;
+  const plan = useQuery(planQuery({ piece_id, material_id, wish }));
+  const change = (part: Partial<Draft>) => setDraft({ ...draft, ...part });
+  const changeWish = (part: Partial<Wish>) => change({ wish: { ...wish, ...part } });
+  const piece = pieces.find((one) => one.id === piece_id);
+  const problems = plan.error instanceof ProblemError ? plan.error.fields : {};
+  const stale = plan.isError || unreadable;
+
+  return (
+    <section className="sheet-desk">
+      <Toolbar draft={draft} kept={kept} blocked={stale} onName={(name) => change({ name })} />
+      <div className="sheet-columns">
+        <Wanted
+          draft={draft}
+          pieces={pieces}
+          materials={materials}
+          problems={problems}
+          onChange={change}
+          onWish={changeWish}
+          onUnreadable={setUnreadable}
+        />
+        <Husk piece={piece} wallM={plan.data?.planned_wall_m} />
+        <div className={stale ? "sheet-side stale" : "sheet-side"} aria-busy={plan.isFetching}>
+          {plan.error && <Failed error={plan.error} />}
+          {plan.isPending && !plan.error && <Loading what="the plan" />}
+          {plan.data && (
+            <SheetColumn
+              plan={plan.data}
+              onApply={(field, value) => changeWish({ [field]: value })}
+            />
+          )}
+        </div>
+      </div>
+      {plan.data && <Ribbon plan={plan.data} stale={stale} />}
+    </section>
+  );
+}
+
+function Husk({ piece, wallM }: { piece: Piece | undefined; wallM: number | undefined }) {
+  const system = useUnits((state) => state.system);
+  if (!piece) return <div className="husk" />;
+  return (
+    <div className="husk">
+      <Suspense fallback={<Loading what="the view" />}>
+        <PieceView key={piece.id} pieceId={piece.id} name={piece.name} />
+      </Suspense>
+      <p className="caption">
+        {piece.name}: casting face {quantity(piece.measures.area_m2, "m2", system)}
+        {wallM !== undefined && <>, poured for an even wall of {quantity(wallM, "m", system)}</>}.
+        Where it pools or thins is not simulated yet.
+      </p>
+    </div>
+  );
+}
+
+interface ToolbarProperties {
+  draft: Draft;
+  kept: CastSheet | null;
+  blocked: boolean;
+  onName: (name: string) => void;
+}
+
+function Toolbar({ draft, kept, blocked, onName }: ToolbarProperties) {
+  const { message } = App.useApp();
+  const navigate = useNavigate();
+  const add = useAddSheet();
+  const edit = useEditSheet(kept?.id ?? "");
+  const remove = useDeleteSheet(kept?.id ?? "");
+  const changed = !kept || !same(draft, kept);
+  const say = (error: unknown) => void message.error(sentenceOf(error), 8);
+
+  function save() {
+    if (kept) edit.mutate({ ...draft, version: kept.version }, { onError: say });
+    else
+      add.mutate(draft, {
+        onError: say,
+        onSuccess: (made) => void navigate(`/sheets/${made.id}`, { replace: true }),
+      });
+  }
+
+  const files = kept && `/api/v1/sheets/${kept.id}`;
+  return (
+    <header className="sheet-bar">
+      <h1 className="out-of-sight">Cast sheet</h1>
+      <Input
+        aria-label="Name of the sheet"
+        className="sheet-name"
+        variant="borderless"
+        value={draft.name}
+        maxLength={120}
+        onChange={(event) => onName(event.target.value)}
+      />
+      <span className="actions">
+        <Button
+          type={changed ? "primary" : "default"}
+          disabled={!changed || blocked}
+          loading={add.isPending || edit.isPending}
+          onClick={save}
+        >
+          {changed ? "Keep this sheet" : "Kept"}
+        </Button>
+        {files && (
+          <>
+            <Button href={`${files}/bench-card.pdf`} target="_blank" disabled={changed}>
+              Bench card
+            </Button>
+            <Dropdown
+              disabled={changed}
+              menu={{
+                items: [
+                  { key: "json", label: <a href={`${files}/sheet.json`}>Sheet as JSON</a> },
+                  { key: "csv", label: <a href={`${files}/sheet.csv`}>Coats as CSV</a> },
+                  {
+                    key: "delete",
+                    label: "Delete this sheet",
+                    onClick: () =>
+                      remove.mutate(undefined, {
+                        onError: say,
+                        onSuccess: () => void navigate("/sheets"),
+                      }),
+                  },
+                ],
+              }}
+            >
+              <Button>More</Button>
+            </Dropdown>
+            <Button
+              type={changed ? "default" : "primary"}
+              disabled={changed}
+              onClick={() => void navigate(`/sheets/${kept.id}/pour`)}
+            >
+              Pour it
+            </Button>
+          </>
+        )}
+      </span>
+    </header>
+  );
+}
+
+function same(draft: Draft, kept: CastSheet): boolean {
+  return (
+    draft.name === kept.name &&
+    draft.piece_id === kept.piece_id &&
+    draft.material_id === kept.material_id &&
+    JSON.stringify(draft.wish) === JSON.stringify(kept.wish)
+  );
+}

@@ -1,0 +1,60 @@
+import { keepPreviousData, queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+
+import { client, unwrap, type SheetQuestion } from "../../api/client";
+
+export const sheetsQuery = () =>
+  queryOptions({
+    queryKey: ["sheets"],
+    queryFn: () => unwrap(client.GET("/api/v1/sheets")),
+    select: (answer) => answer.sheets,
+  });
+
+export const sheetQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["sheets", id],
+    queryFn: () => unwrap(client.GET("/api/v1/sheets/{id}", { params: { path: { id } } })),
+  });
+
+/** The plan for what stands on the left now; the last one stays until the new one is there. */
+export const planQuery = (question: SheetQuestion) =>
+  queryOptions({
+    queryKey: ["plan", question],
+    queryFn: ({ signal }) =>
+      unwrap(client.POST("/api/v1/sheets/preview", { body: question, signal })),
+    placeholderData: keepPreviousData,
+    enabled: Boolean(question.piece_id && question.material_id),
+    gcTime: 60_000,
+  });
+
+type Kept = SheetQuestion & { name: string };
+
+export function useAddSheet() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Kept) => unwrap(client.POST("/api/v1/sheets", { body })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["sheets"] }),
+  });
+}
+
+export function useEditSheet(id: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Kept & { version: number }) =>
+      unwrap(client.PUT("/api/v1/sheets/{id}", { params: { path: { id } }, body })),
+    onSuccess: (sheet) => {
+      queries.setQueryData(["sheets", id], sheet);
+      return queries.invalidateQueries({ queryKey: ["sheets"], exact: true });
+    },
+  });
+}
+
+export function useDeleteSheet(id: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: () => unwrap(client.DELETE("/api/v1/sheets/{id}", { params: { path: { id } } })),
+    onSuccess: () => {
+      queries.removeQueries({ queryKey: ["sheets", id] });
+      return queries.invalidateQueries({ queryKey: ["sheets"], exact: true });
+    },
+  });
+}

@@ -1,0 +1,251 @@
+import { useQuery } from "@tanstack/react-query";
+import { App, Button, Input, Radio, Select } from "antd";
+import { useState, type ReactNode } from "react";
+import { useNavigate, useParams } from "react-router";
+
+import { ProblemError, sentenceOf, type Material, type ResinValues } from "../../api/client";
+import { QuantityField } from "../../shared/QuantityField";
+import { Failed, Loading } from "../../shared/states";
+import { workshopQuery } from "../pieces/queries";
+import {
+  materialQuery,
+  materialsQuery,
+  useAddResin,
+  useDeleteResin,
+  useEditResin,
+} from "./queries";
+import { GROUPS, ORIGIN_WORDS } from "./words";
+
+/** A data sheet: read it, or make it your own. */
+export function ResinPage() {
+  const { id = "" } = useParams();
+  return id === "new" ? <NewResin /> : <KnownResin key={id} id={id} />;
+}
+
+function KnownResin({ id }: { id: string }) {
+  const material = useQuery(materialQuery(id));
+  const edit = useEditResin(id);
+  const remove = useDeleteResin(id);
+  const navigate = useNavigate();
+  const { message } = App.useApp();
+  if (material.isPending) return <Loading what="the data sheet" />;
+  if (material.isError)
+    return <Failed error={material.error} retry={() => void material.refetch()} />;
+  const { version } = material.data;
+  return (
+    <ResinForm
+      key={version}
+      start={material.data}
+      title={material.data.name}
+      saving={edit.isPending}
+      error={edit.error}
+      onSave={(name, sheet) =>
+        edit.mutate(
+          { name, sheet, version },
+          { onSuccess: () => void message.success("Saved as your own sheet.") },
+        )
+      }
+      extra={
+        <Button
+          onClick={() =>
+            remove.mutate(undefined, {
+              onSuccess: () => void navigate("/shelf"),
+              onError: (error) => void message.error(sentenceOf(error), 8),
+            })
+          }
+        >
+          Take off the shelf
+        </Button>
+      }
+    />
+  );
+}
+
+function NewResin() {
+  const materials = useQuery(materialsQuery());
+  const [startId, setStartId] = useState<string | null>(null);
+  const add = useAddResin();
+  const navigate = useNavigate();
+  if (materials.isPending) return <Loading what="the shelf" />;
+  if (materials.isError) return <Failed error={materials.error} />;
+  const start = materials.data.find((one) => one.id === startId) ?? materials.data[0];
+  if (!start)
+    return <Failed error={new Error("The shelf is empty: there is no class to start from.")} />;
+  return (
+    <ResinForm
+      key={start.id}
+      start={{ ...start, name: "" }}
+      title="A resin of your own"
+      saving={add.isPending}
+      error={add.error}
+      onSave={(name, sheet) =>
+        add.mutate({ name, sheet }, { onSuccess: (made) => void navigate(`/shelf/${made.id}`) })
+      }
+      extra={
+        <span className="inline">
+          <label htmlFor="start-class">Start from</label>
+          <Select
+            id="start-class"
+            className="wide"
+            value={start.id}
+            onChange={setStartId}
+            options={materials.data.map((one) => ({ value: one.id, label: one.name }))}
+          />
+        </span>
+      }
+    />
+  );
+}
+
+interface FormProperties {
+  start: Material;
+  title: string;
+  saving: boolean;
+  error: Error | null;
+  onSave: (name: string, sheet: ResinValues) => void;
+  extra: ReactNode;
+}
+
+function ResinForm({ start, title, saving, error, onSave, extra }: FormProperties) {
+  const { origin, ...startValues } = start.sheet;
+  const [name, setName] = useState(start.name);
+  const [values, setValues] = useState<ResinValues>(startValues);
+  const [unreadable, setUnreadable] = useState<ReadonlySet<string>>(new Set());
+  const workshop = useQuery(workshopQuery());
+  const problems = error instanceof ProblemError ? error.fields : {};
+  const problemOf = (field: string) => problems[field] ?? problems[`sheet.${field}`];
+  const set = (change: Partial<ResinValues>) => setValues({ ...values, ...change });
+
+  function note(field: string, is: boolean) {
+    const next = new Set(unreadable);
+    if (is) next.add(field);
+    else next.delete(field);
+    setUnreadable(next);
+  }
+
+  return (
+    <section className="page">
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          onSave(name, { ...values, hazards: values.hazards.filter((line) => line.trim()) });
+        }}
+      >
+        <header>
+          <h1>{title}</h1>
+          <span className="actions">
+            {extra}
+            <Button
+              type="primary"
+              htmlType="submit"
+              loading={saving}
+              disabled={unreadable.size > 0}
+            >
+              Save as your own sheet
+            </Button>
+          </span>
+        </header>
+        <p className="lead">
+          Values: <b>{ORIGIN_WORDS[origin]}</b>
+          {origin === "typical" &&
+            " for the class, from memory; no maker’s sheet stands behind them"}
+          .
+        </p>
+        {error && <Failed error={error} />}
+        <div className="sheet-groups">
+          <fieldset>
+            <legend>What it is</legend>
+            <TextField label="Name" value={name} onChange={setName} problem={problems.name} />
+            <TextField
+              label="Class"
+              value={values.material_class}
+              onChange={(material_class) => set({ material_class })}
+              problem={problemOf("material_class")}
+            />
+            <TextField
+              label="Hardness, with its scale"
+              value={values.hardness}
+              onChange={(hardness) => set({ hardness })}
+              problem={problemOf("hardness")}
+            />
+            <div className="field">
+              <span id="basis">A and B are measured by</span>
+              <Radio.Group
+                aria-labelledby="basis"
+                value={values.ratio_basis}
+                onChange={(event) =>
+                  set({ ratio_basis: event.target.value as ResinValues["ratio_basis"] })
+                }
+              >
+                <Radio value="weight">weight</Radio>
+                <Radio value="volume">volume</Radio>
+              </Radio.Group>
+            </div>
+          </fieldset>
+          {GROUPS.map((group) => (
+            <fieldset key={group.title}>
+              <legend>{group.title}</legend>
+              {group.fields.map(({ field, label, kind }) => (
+                <QuantityField
+                  key={field}
+                  label={label}
+                  kind={kind}
+                  value={values[field]}
+                  onChange={(value) => set({ [field]: value })}
+                  onUnreadable={(is) => note(field, is)}
+                  problem={problemOf(field)}
+                />
+              ))}
+              {group.title === "Kit" && (
+                <TextField
+                  label={`Price in ${workshop.data?.currency ?? ""}`}
+                  value={String(values.kit_price)}
+                  onChange={(kit_price) => set({ kit_price })}
+                  problem={problemOf("kit_price")}
+                />
+              )}
+            </fieldset>
+          ))}
+          <fieldset>
+            <legend>Hazards, a sentence a line</legend>
+            <Input.TextArea
+              aria-label="Hazards, a sentence a line"
+              rows={5}
+              value={values.hazards.join("\n")}
+              onChange={(event) => set({ hazards: event.target.value.split("\n") })}
+            />
+            <p className="faint">
+              They stand on the sheet, at the bench and on the card. Read the maker’s safety data
+              sheet, follow local codes, and ask a licensed practitioner where one is required.
+            </p>
+          </fieldset>
+        </div>
+      </form>
+    </section>
+  );
+}
+
+interface TextProperties {
+  label: string;
+  value: string;
+  onChange: (value: string) => void;
+  problem: string | undefined;
+}
+
+function TextField({ label, value, onChange, problem }: TextProperties) {
+  const id = `text-${label.replace(/\W+/g, "-")}`;
+  return (
+    <div className="field">
+      <label htmlFor={id}>{label}</label>
+      <Input
+        id={id}
+        value={value}
+        maxLength={120}
+        status={problem ? "error" : ""}
+        aria-invalid={Boolean(problem)}
+        onChange={(event) => onChange(event.target.value)}
+      />
+      <div className="hint wrong">{problem}</div>
+    </div>
+  );
+}

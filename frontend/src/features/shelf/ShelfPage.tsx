@@ -1,0 +1,78 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button, Table } from "antd";
+import { Link, useNavigate } from "react-router";
+
+import type { Material } from "../../api/client";
+import { duration, money, quantity } from "../../shared/format";
+import { Failed, Loading, Nothing } from "../../shared/states";
+import { useUnits } from "../../shared/units";
+import { workshopQuery } from "../pieces/queries";
+import { ORIGIN_WORDS, ratioOf } from "./words";
+import { materialsQuery } from "./queries";
+
+export function ShelfPage() {
+  const materials = useQuery(materialsQuery());
+  const navigate = useNavigate();
+  return (
+    <section className="page">
+      <header>
+        <h1>Shelf</h1>
+        <Button type="primary" onClick={() => void navigate("/shelf/new")}>
+          Add a resin of your own
+        </Button>
+      </header>
+      <p className="lead">
+        Casting resins by class. “Typical” values are from memory and no maker’s: put in your own
+        data sheet before you trust a sheet made with them.
+      </p>
+      {materials.isPending && <Loading what="the shelf" />}
+      {materials.isError && (
+        <Failed error={materials.error} retry={() => void materials.refetch()} />
+      )}
+      {materials.data?.length === 0 && <Nothing>The shelf is empty.</Nothing>}
+      {materials.data && materials.data.length > 0 && <ShelfTable materials={materials.data} />}
+    </section>
+  );
+}
+
+function ShelfTable({ materials }: { materials: Material[] }) {
+  const system = useUnits((state) => state.system);
+  const workshop = useQuery(workshopQuery());
+  return (
+    <Table
+      rowKey="id"
+      dataSource={materials}
+      pagination={materials.length > 50 ? { pageSize: 50 } : false}
+      columns={[
+        {
+          title: "Resin",
+          render: (_, one) => (
+            <Link className="row-name" to={`/shelf/${one.id}`}>
+              {one.name}
+            </Link>
+          ),
+        },
+        { title: "A : B", render: (_, one) => ratioOf(one.sheet) },
+        {
+          title: "Working time",
+          align: "right",
+          render: (_, one) => duration(one.sheet.working_time_s),
+        },
+        { title: "Gel", align: "right", render: (_, one) => duration(one.sheet.gel_s) },
+        { title: "Demould", align: "right", render: (_, one) => duration(one.sheet.demould_s) },
+        {
+          title: "One coat",
+          align: "right",
+          render: (_, one) => quantity(one.sheet.coat_wall_m, "m", system),
+        },
+        { title: "Hardness", render: (_, one) => one.sheet.hardness },
+        {
+          title: "Kit",
+          align: "right",
+          render: (_, one) => money(one.sheet.kit_price, workshop.data?.currency ?? ""),
+        },
+        { title: "Values", render: (_, one) => ORIGIN_WORDS[one.sheet.origin] },
+      ]}
+    />
+  );
+}

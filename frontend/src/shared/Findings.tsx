@@ -1,0 +1,42 @@
+import { Button } from "antd";
+
+import type { Finding } from "../api/client";
+import { Sentence } from "./Sentence";
+
+// Words, not colour alone, say how grave a finding is.
+const WORDS: Record<string, string> = { stop: "Stop", warning: "Watch out", note: "Note" };
+
+interface Properties {
+  findings: readonly Finding[];
+  none: string;
+  onApply?: (field: string, value: number) => void;
+}
+
+/** Findings in sentences, each with the press that mends it. */
+export function Findings({ findings, none, onApply }: Properties) {
+  if (findings.length === 0) return <p className="faint">{none}</p>;
+  return (
+    <ul className="findings">
+      {findings.map((finding) => (
+        <li key={finding.id} className={finding.severity}>
+          <b>{WORDS[finding.severity]}.</b> <Sentence text={finding.sentence} />
+          {finding.action && onApply && <ApplyButton action={finding.action} onApply={onApply} />}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function ApplyButton({
+  action,
+  onApply,
+}: {
+  action: NonNullable<Finding["action"]>;
+  onApply: (field: string, value: number) => void;
+}) {
+  return (
+    <Button size="small" onClick={() => onApply(action.field, action.value)}>
+      <Sentence text={action.label} />
+    </Button>
+  );
+}

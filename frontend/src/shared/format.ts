@@ -1,0 +1,139 @@
+/** Showing and reading quantities. SI comes in and goes out; how it is shown is decided here. */
+
+export type UnitSystem = "metric" | "imperial";
+export type QuantityKind =
+  "m" | "m2" | "m3" | "kg" | "kg/m3" | "s" | "K" | "share" | "count" | "money" | "Pa s" | "min";
+
+interface Shown {
+  unit: string;
+  /** shown = SI * scale + offset */
+  scale: number;
+  offset: number;
+  digits: number;
+}
+
+// Factors of NIST SP 811, appendix B.8: 1 in = 25.4 mm, 1 oz (US fluid) = 29.57353 ml.
+const METRIC: Record<QuantityKind, Shown> = {
+  m: { unit: "mm", scale: 1e3, offset: 0, digits: 1 },
+  m2: { unit: "cm²", scale: 1e4, offset: 0, digits: 0 },
+  m3: { unit: "ml", scale: 1e6, offset: 0, digits: 0 },
+  // Grams in both systems: that is what the scale on the bench shows.
+  kg: { unit: "g", scale: 1e3, offset: 0, digits: 1 },
+  "kg/m3": { unit: "g/ml", scale: 1e-3, offset: 0, digits: 2 },
+  s: { unit: "", scale: 1, offset: 0, digits: 0 },
+  min: { unit: "min", scale: 1 / 60, offset: 0, digits: 1 },
+  K: { unit: "°C", scale: 1, offset: -273.15, digits: 0 },
+  share: { unit: "%", scale: 100, offset: 0, digits: 1 },
+  count: { unit: "", scale: 1, offset: 0, digits: 0 },
+  money: { unit: "", scale: 1, offset: 0, digits: 2 },
+  "Pa s": { unit: "mPa s", scale: 1e3, offset: 0, digits: 0 },
+};
+const IMPERIAL: Record<QuantityKind, Shown> = {
+  ...METRIC,
+  m: { unit: "in", scale: 1 / 0.0254, offset: 0, digits: 3 },
+  m2: { unit: "in²", scale: 1 / 0.0254 ** 2, offset: 0, digits: 1 },
+  m3: { unit: "fl oz", scale: 1 / 29.57353e-6, offset: 0, digits: 2 },
+  K: { unit: "°F", scale: 1.8, offset: -459.67, digits: 0 },
+};
+
+function shownAs(kind: QuantityKind, system: UnitSystem): Shown {
+  return (system === "metric" ? METRIC : IMPERIAL)[kind];
+}
+
+export function unitOf(kind: QuantityKind, system: UnitSystem): string {
+  return shownAs(kind, system).unit;
+}
+
+function grouped(value: number, digits: number): string {
+  return value.toLocaleString("en-US", {
+    minimumFractionDigits: digits,
+    maximumFractionDigits: digits,
+  });
+}
+
+/** The number alone, without its unit. */
+export function number(value: number, kind: QuantityKind, system: UnitSystem): string {
+  const shown = shownAs(kind, system);
+  return grouped(value * shown.scale + shown.offset, shown.digits);
+}
+
+/** A quantity as it is read: number, space, unit. */
+export function quantity(value: number, kind: QuantityKind, system: UnitSystem): string {
+  if (kind === "s") return duration(value);
+  if (kind === "share") return `${Number((value * 100).toPrecision(3))} %`;
+  const unit = unitOf(kind, system);
+  return unit ? `${number(value, kind, system)} ${unit}` : number(value, kind, system);
+}
+
+/** Weight of a husk as it is carried: grams, or ounces. */
+export function carried(kilograms: number, system: UnitSystem): string {
+  return system === "metric"
+    ? `${grouped(kilograms * 1e3, 0)} g`
+    : `${grouped(kilograms / 0.028349523, 1)} oz`;
+}
+
+/** Size of a box: one unit behind three numbers. */
+export function size(extents: readonly number[], system: UnitSystem): string {
+  const numbers = extents.map((one) => grouped(one * shownAs("m", system).scale, 0));
+  return system === "metric"
+    ? `${numbers.join(" × ")} mm`
+    : `${extents.map((one) => grouped(one / 0.0254, 1)).join(" × ")} in`;
+}
+
+/** A time with two units at most: 45 s, 3 min 20 s, 2 h 05 min. */
+export function duration(seconds: number): string {
+  const whole = Math.round(seconds);
+  if (whole < 60) return `${whole} s`;
+  if (whole < 3600) {
+    const rest = whole % 60;
+    const minutes = Math.floor(whole / 60);
+    return rest ? `${minutes} min ${String(rest).padStart(2, "0")} s` : `${minutes} min`;
+  }
+  const minutes = Math.round(whole / 60);
+  return `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, "0")} min`;
+}
+
+/** A running clock: 3:07, or 1:02:07. */
+export function countdown(seconds: number): string {
+  const whole = Math.max(0, Math.ceil(seconds));
+  const two = (value: number) => String(value).padStart(2, "0");
+  const minutes = Math.floor(whole / 60);
+  return minutes < 60
+    ? `${minutes}:${two(whole % 60)}`
+    : `${Math.floor(minutes / 60)}:${two(minutes % 60)}:${two(whole % 60)}`;
+}
+
+export function clockTime(iso: string): string {
+  return new Date(iso).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+}
+
+export function clockSeconds(iso: string): string {
+  return new Date(iso).toLocaleTimeString("en-GB");
+}
+
+export function day(iso: string): string {
+  return new Date(iso).toLocaleDateString("en-GB", {
+    day: "numeric",
+    month: "short",
+    year: "numeric",
+  });
+}
+
+export function money(amount: string | number, currency: string): string {
+  return `${grouped(Number(amount), 2)} ${currency}`;
+}
+
+/** What stands in a number field for a value in SI. */
+export function fieldText(value: number, kind: QuantityKind, system: UnitSystem): string {
+  const shown = shownAs(kind, system);
+  return String(Number((value * shown.scale + shown.offset).toPrecision(6)));
+}
+
+/** The SI value of what was typed into a number field; null when it is not a number. */
+export function readField(text: string, kind: QuantityKind, system: UnitSystem): number | null {
+  const plain = text.trim().replace(",", ".");
+  if (!/^[-+]?(\d+\.?\d*|\.\d+)(e[-+]?\d+)?$/i.test(plain)) return null;
+  const shown = shownAs(kind, system);
+  const value = (Number(plain) - shown.offset) / shown.scale;
+  return Number.isFinite(value) ? value : null;
+}
