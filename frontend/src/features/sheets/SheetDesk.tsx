@@ -8,6 +8,7 @@ import {
   sentenceOf,
   type CastSheet,
   type Material,
+  type Plan,
   type Piece,
   type SheetQuestion,
   type Wish,
@@ -47,6 +48,9 @@ export function SheetDesk({ start, kept, pieces, materials }: Properties) {
   const piece = pieces.find((one) => one.id === piece_id);
   const problems = plan.error instanceof ProblemError ? plan.error.fields : {};
   const stale = plan.isError || unreadable;
+  // A refusal leaves the last plan standing, greyed, so that nothing jumps while one types.
+  const [lastPlan, setLastPlan] = useState<Plan | null>(null);
+  if (plan.data && plan.data !== lastPlan) setLastPlan(plan.data);
 
   return (
     <section className="sheet-desk">
@@ -61,19 +65,19 @@ export function SheetDesk({ start, kept, pieces, materials }: Properties) {
           onWish={changeWish}
           onUnreadable={setUnreadable}
         />
-        <Husk piece={piece} wallM={plan.data?.planned_wall_m} />
+        <Husk piece={piece} wallM={lastPlan?.planned_wall_m} />
         <div className={stale ? "sheet-side stale" : "sheet-side"} aria-busy={plan.isFetching}>
           {plan.error && <Failed error={plan.error} />}
           {plan.isPending && !plan.error && <Loading what="the plan" />}
-          {plan.data && (
+          {lastPlan && (
             <SheetColumn
-              plan={plan.data}
+              plan={lastPlan}
               onApply={(field, value) => changeWish({ [field]: value })}
             />
           )}
         </div>
       </div>
-      {plan.data && <Ribbon plan={plan.data} stale={stale} />}
+      {lastPlan && <Ribbon plan={lastPlan} stale={stale} />}
     </section>
   );
 }

@@ -67,7 +67,9 @@ def shell_volume(curve: ShellCurve, wall_m: float) -> float:
     Notes
     -----
     Exact for a sphere, a torus and a cylinder without ends; good for a smooth face while the wall
-    is thinner than its tightest inner bend. Beaks and ears that fill solid are counted too high.
+    is thinner than its tightest inner bend. At sharp corners the third power is only near: on a
+    cone of 50 x 120 mm a wall of 6 mm comes out 0.7 % low. Beaks and ears that fill solid are
+    counted wrongly; a distance field will count them.
 
     References
     ----------

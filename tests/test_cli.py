@@ -1,0 +1,147 @@
+"""The command line as it is installed: whole processes, exit codes, one line on bad input."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from core.shapes import sphere, stl_bytes, tube
+from mildhusk.core.constants import MAX_MESH_FILE_BYTES
+
+HUSK = Path(sys.executable).parent / "husk"
+
+
+def husk(*words: object) -> subprocess.CompletedProcess[str]:
+    return subprocess.run([HUSK, *map(str, words)], capture_output=True, text=True, check=False)
+
+
+@pytest.fixture(scope="module")
+def ball(tmp_path_factory) -> Path:
+    path = tmp_path_factory.mktemp("shapes") / "ball.stl"
+    path.write_bytes(stl_bytes(sphere(0.1, 60).scaled(1e3)))
+    return path
+
+
+@pytest.fixture(scope="module")
+def pipe(tmp_path_factory) -> Path:
+    path = tmp_path_factory.mktemp("shapes") / "pipe.stl"
+    path.write_bytes(stl_bytes(tube(2.0, 4.0), ascii_text=True))
+    return path
+
+
+def test_materials_lists_the_shelf():
+    listed = json.loads(husk("materials", "--json").stdout)
+    assert {"key", "kind", "name", "sheet"} == set(listed[0])
+    assert next(one["key"] for one in listed) == "pu-fast-rigid"
+
+
+def test_measure_prints_the_agreed_fields(ball):
+    done = husk("measure", ball, "--json")
+    measured = json.loads(done.stdout)
+    assert done.returncode == 0
+    assert measured["area_m2"] == pytest.approx(0.12566, rel=2e-3)
+    assert measured["volume_m3"] == pytest.approx(4.18879e-3, rel=4e-3)
+    assert measured["watertight"] is True
+    assert measured["openings"] == []
+    assert measured["bounds_m"][1] == pytest.approx([0.1, 0.1, 0.1], rel=2e-3)
+
+
+def test_units_are_taken_at_their_word_and_a_doubt_is_said(pipe):
+    in_inches = json.loads(husk("measure", pipe, "--units", "in", "--json").stdout)
+    assert in_inches["openings"][0]["perimeter_m"] == pytest.approx(
+        2 * 3.14159 * 2 * 0.0254, rel=1e-3
+    )
+    assert "looks like in, not cm" in husk("measure", pipe, "--units", "cm").stdout
+
+
+def test_sheet_prints_the_agreed_fields_and_adds_up(ball):
+    done = husk(
+        "sheet", ball, "--resin", "pu-fast-rigid", "--wall", "3mm", "--temp", "21C", "--json"
+    )
+    sheet = json.loads(done.stdout)
+    assert sheet["shell_volume_m3"] == pytest.approx(3.6579e-4, rel=5e-3)
+    parts = [coat["parts_kg"]["A"] + coat["parts_kg"]["B"] for coat in sheet["coats"]]
+    assert parts == pytest.approx([coat["charge_kg"] for coat in sheet["coats"]])
+    assert sum(parts) == pytest.approx(sheet["total_charge_kg"])
+    coat = sheet["coats"][0]
+    assert coat["pour_by_s"] < coat["roll_until_s"] < coat["next_from_s"] < coat["next_until_s"]
+    assert all({"severity", "text"} <= set(finding) for finding in sheet["findings"])
+
+
+def test_a_person_can_read_the_sheet_without_json(ball):
+    text = husk("sheet", ball, "--resin", "polyester", "--wall", "3").stdout
+    assert "coats of" in text
+    assert "data sheet" in text
+
+
+def test_loss_and_temperature_have_defaults(ball):
+    def total(*more: str) -> float:
+        done = husk("sheet", ball, "--resin", "polyester", "--wall", "3mm", "--json", *more)
+        return json.loads(done.stdout)["total_charge_kg"]
+
+    assert total() == total("--loss", "5%", "--temp", "23C", "--units", "mm")
+    assert total("--loss", "10%") > total()
+
+
+BAD_FILES = {
+    "empty.stl": b"",
+    "not-a-mesh.stl": b"a recipe for soup",
+    "truncated.stl": stl_bytes(sphere(0.1, 20))[:-100],
+    "flat.stl": b"\0" * 80 + (1).to_bytes(4, "little") + bytes(50),
+}
+
+
+@pytest.mark.parametrize("name", BAD_FILES)
+def test_bad_files_end_with_code_2_and_one_line(tmp_path, name):
+    path = tmp_path / name
+    path.write_bytes(BAD_FILES[name])
+    done = husk("measure", path)
+    assert_one_line(done)
+
+
+def test_a_file_of_300_mb_is_refused_without_reading_it(tmp_path):
+    path = tmp_path / "huge.stl"
+    with path.open("wb") as file:
+        file.truncate(300_000_000)
+    done = husk("measure", path)
+    assert_one_line(done)
+    assert "300 MB" in done.stderr
+    assert f"{MAX_MESH_FILE_BYTES / 1e6:.0f} MB" in done.stderr
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (("--wall", "0mm"), "more than 0"),
+        (("--wall", "-3mm"), "more than 0"),
+        (("--wall=-3mm",), "more than 0"),
+        (("--wall", "150mm"), "thicker than the piece"),
+        (("--wall", "1000000mm"), "thicker than the piece"),
+        (("--wall", "thin"), "not a number"),
+        (("--wall", "3kg"), "does not fit"),
+        (("--wall", "3mm", "--temp", "80C"), "give 5 °C to 45 °C"),
+        (("--wall", "3mm", "--loss", "120%"), "The loss is 120 %"),
+        (("--wall", "3mm", "--resin", "soup"), "no resin 'soup'"),
+        (("--wall", "3mm", "--units", "m"), "Check the unit"),
+        (("--wall", "3mm", "--units", "cubit"), "invalid choice"),
+        ((), "--wall"),
+    ],
+)
+def test_bad_words_end_with_code_2_and_one_line(ball, words, said):
+    done = husk("sheet", ball, "--resin", "polyester", *words)
+    assert_one_line(done)
+    assert said in done.stderr
+
+
+def test_a_missing_file_and_no_command_are_said_too():
+    assert_one_line(husk("measure", "/nowhere/at/all.stl"))
+    assert_one_line(husk())
+
+
+def assert_one_line(done: subprocess.CompletedProcess[str]) -> None:
+    assert done.returncode == 2
+    assert done.stdout == ""
+    assert len(done.stderr.strip().splitlines()) == 1
+    assert done.stderr.startswith("husk: ")
