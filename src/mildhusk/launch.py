@@ -61,9 +61,11 @@ def _serve(database_url: str, given: argparse.Namespace) -> None:
             found_workshop(session, utc_now())
     app = create_app(sessions, frontend=given.frontend.resolve())
     with _listen(given.port) as listener:
+        server = waitress.create_server(app, sockets=[listener], threads=_THREADS)
+        # Only now it listens.
         print(f"Mild Husk is at http://127.0.0.1:{listener.getsockname()[1]}/", flush=True)
         print("Ctrl-C ends it.", flush=True)
-        waitress.create_server(app, sockets=[listener], threads=_THREADS).run()
+        server.run()
 
 
 def _listen(port: int) -> socket.socket:

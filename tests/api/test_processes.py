@@ -1,0 +1,146 @@
+"""Real server processes: two tabs at once, a server killed in the middle of a save."""
+
+import os
+import signal
+import subprocess
+import sys
+import threading
+import time
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from sqlalchemy import create_engine, text
+
+from core.shapes import half_sphere, stl_bytes
+from mildhusk.api.app import create_app, utc_now
+from mildhusk.store.database import migrate, open_engine, open_sessions
+
+
+@pytest.fixture
+def database_url(cluster) -> Iterator[str]:
+    """An empty database of its own: these tests really commit."""
+    name = f"husk_{time.monotonic_ns()}"
+    admin = create_engine(open_engine(cluster.url).url, isolation_level="AUTOCOMMIT")
+    with admin.connect() as connection:
+        connection.execute(text(f"CREATE DATABASE {name}"))
+    yield cluster.url.rsplit("/", 1)[0] + f"/{name}"
+    with admin.connect() as connection:
+        connection.execute(text(f"DROP DATABASE {name} WITH (FORCE)"))
+    admin.dispose()
+
+
+class Server:
+    """The application as `make demo` starts it, without the demo."""
+
+    def __init__(self, database_url: str) -> None:
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "mildhusk.launch", "--port", "0"],
+            env={**os.environ, "DATABASE_URL": database_url},
+            stdout=subprocess.PIPE,
+            text=True,
+            cwd=Path(__file__).parents[2],
+        )
+        assert self.process.stdout is not None
+        self.address = self.process.stdout.readline().split(" at ")[1].strip()
+
+    def stop(self, how: signal.Signals) -> int:
+        self.process.send_signal(how)
+        code = self.process.wait(timeout=20)
+        if self.process.stdout:
+            self.process.stdout.close()
+        return code
+
+
+def _upload(address: str) -> None:
+    boundary = "husk"
+    body = (
+        f'--{boundary}\r\nContent-Disposition: form-data; name="file"; filename="d.stl"\r\n\r\n'
+    ).encode()
+    body += stl_bytes(half_sphere(100, 10)) + f"\r\n--{boundary}--\r\n".encode()
+    kind = {"Content-Type": f"multipart/form-data; boundary={boundary}"}
+    request = urllib.request.Request(f"{address}api/v1/mesh-files", body, kind)
+    with urllib.request.urlopen(request, timeout=20):
+        pass
+
+
+def test_a_server_killed_in_the_middle_of_a_save_leaves_nothing_half_written(database_url):
+    server = Server(database_url)
+    engine = open_engine(database_url)
+    with engine.connect() as holder, engine.connect() as watcher:
+        # Hold the table, so that the save is caught in the middle of its transaction.
+        holder.execute(text("LOCK TABLE mesh_file IN ACCESS EXCLUSIVE MODE"))
+        saving = threading.Thread(target=_quietly, args=(_upload, server.address))
+        saving.start()
+        waiting = text("SELECT count(*) FROM pg_locks WHERE NOT granted")
+        _until(lambda: watcher.execute(waiting).scalar_one() > 0)
+        server.stop(signal.SIGKILL)
+        holder.rollback()
+        saving.join(timeout=20)
+        # PostgreSQL notices the lost client and rolls back; then the table is as it was.
+        _until(lambda: watcher.execute(waiting).scalar_one() == 0)
+    with engine.connect() as connection:
+        assert connection.execute(text("SELECT count(*) FROM mesh_file")).scalar_one() == 0
+    engine.dispose()
+
+    again = Server(database_url)
+    _upload(again.address)
+    assert again.stop(signal.SIGTERM) == 0
+
+
+def _quietly(work, *words) -> None:
+    try:
+        work(*words)
+    except OSError:
+        return
+
+
+def _until(condition, seconds: float = 15.0) -> None:
+    end = time.monotonic() + seconds
+    while not condition():
+        assert time.monotonic() < end, "it never happened"
+        time.sleep(0.02)
+
+
+def test_of_eight_windows_that_close_a_pour_at_once_one_does(database_url):
+    engine = open_engine(database_url)
+    migrate(engine)
+    app = create_app(open_sessions(engine), clock=utc_now)
+    client = app.test_client()
+    import io
+
+    sent = client.post(
+        "/api/v1/mesh-files",
+        data={"file": (io.BytesIO(stl_bytes(half_sphere(100, 10))), "d.stl")},
+    ).json
+    piece = client.post(
+        "/api/v1/pieces", json={"name": "D", "mesh_sha256": sent["sha256"], "units": "mm"}
+    ).json
+    resin = client.get("/api/v1/materials").json["materials"][0]
+    wish = {
+        "wall_m": 0.003, "room_temperature_k": 295.0, "allowance": 0.0, "loss": 0.05,
+        "worn": False, "scale_step_kg": 1e-4, "volume_step_m3": 1e-6,
+    }  # fmt: skip
+    sheet = client.post(
+        "/api/v1/sheets",
+        json={"name": "S", "piece_id": piece["id"], "material_id": resin["id"], "wish": wish},
+    ).json
+    pour = client.post("/api/v1/pours", json={"sheet_id": sheet["id"]}).json
+    codes: list[int] = []
+    ready = threading.Barrier(8)
+
+    def close() -> None:
+        ready.wait()
+        body = {"status": "spoilt", "note": threading.current_thread().name}
+        codes.append(
+            app.test_client().post(f"/api/v1/pours/{pour['id']}/close", json=body).status_code
+        )
+
+    windows = [threading.Thread(target=close) for _ in range(8)]
+    for window in windows:
+        window.start()
+    for window in windows:
+        window.join()
+    engine.dispose()
+    assert sorted(codes) == [200] + [409] * 7
