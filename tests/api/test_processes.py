@@ -1,56 +1,26 @@
 """Real server processes: two tabs at once, a server killed in the middle of a save."""
 
-import os
+import io
 import signal
-import subprocess
-import sys
 import threading
 import time
 import urllib.request
 from collections.abc import Iterator
-from pathlib import Path
 
 import pytest
-from sqlalchemy import create_engine, text
+from sqlalchemy import text
 
 from core.shapes import half_sphere, stl_bytes
 from mildhusk.api.app import create_app, utc_now
 from mildhusk.store.database import migrate, open_engine, open_sessions
+from served import Server, fresh_database
 
 
 @pytest.fixture
 def database_url(cluster) -> Iterator[str]:
     """An empty database of its own: these tests really commit."""
-    name = f"husk_{time.monotonic_ns()}"
-    admin = create_engine(open_engine(cluster.url).url, isolation_level="AUTOCOMMIT")
-    with admin.connect() as connection:
-        connection.execute(text(f"CREATE DATABASE {name}"))
-    yield cluster.url.rsplit("/", 1)[0] + f"/{name}"
-    with admin.connect() as connection:
-        connection.execute(text(f"DROP DATABASE {name} WITH (FORCE)"))
-    admin.dispose()
-
-
-class Server:
-    """The application as `make demo` starts it, without the demo."""
-
-    def __init__(self, database_url: str) -> None:
-        self.process = subprocess.Popen(
-            [sys.executable, "-m", "mildhusk.launch", "--port", "0"],
-            env={**os.environ, "DATABASE_URL": database_url},
-            stdout=subprocess.PIPE,
-            text=True,
-            cwd=Path(__file__).parents[2],
-        )
-        assert self.process.stdout is not None
-        self.address = self.process.stdout.readline().split(" at ")[1].strip()
-
-    def stop(self, how: signal.Signals) -> int:
-        self.process.send_signal(how)
-        code = self.process.wait(timeout=20)
-        if self.process.stdout:
-            self.process.stdout.close()
-        return code
+    with fresh_database(cluster) as url:
+        yield url
 
 
 def _upload(address: str) -> None:
@@ -86,7 +56,7 @@ def test_a_server_killed_in_the_middle_of_a_save_leaves_nothing_half_written(dat
 
     again = Server(database_url)
     _upload(again.address)
-    assert again.stop(signal.SIGTERM) == 0
+    assert again.stop() == 0
 
 
 def _quietly(work, *words) -> None:
@@ -108,8 +78,6 @@ def test_of_eight_windows_that_close_a_pour_at_once_one_does(database_url):
     migrate(engine)
     app = create_app(open_sessions(engine), clock=utc_now)
     client = app.test_client()
-    import io
-
     sent = client.post(
         "/api/v1/mesh-files",
         data={"file": (io.BytesIO(stl_bytes(half_sphere(100, 10))), "d.stl")},

@@ -24,7 +24,7 @@ export function Rail() {
         </NavLink>
       ))}
       <div className="rail-foot">
-        <Button size="small" onClick={toggle} aria-label={`Units: ${system}; switch`}>
+        <Button size="small" onClick={toggle} title="Metric or imperial">
           {system === "metric" ? "mm · °C" : "in · °F"}
         </Button>
         <Shortcuts />

@@ -31,7 +31,7 @@ export function Shortcuts() {
 
   return (
     <>
-      <Button size="small" onClick={() => setListed(true)} aria-label="List the keys">
+      <Button size="small" onClick={() => setListed(true)} title="List the keys">
         Keys ?
       </Button>
       <Modal title="Keys" open={listed} onCancel={() => setListed(false)} footer={null}>

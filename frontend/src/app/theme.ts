@@ -24,7 +24,11 @@ export const bench = {
   red: "#ff9a8c",
 };
 
+/** Whether the reader wants things to stand still. */
+export const standStill = window.matchMedia("(prefers-reduced-motion: reduce)").matches;
+
 const shared = {
+  motion: !standStill,
   fontFamily: '"Atkinson Hyperlegible Next Variable", sans-serif',
   borderRadius: 5,
   fontSize: 15,

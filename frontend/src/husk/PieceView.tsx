@@ -5,11 +5,10 @@ import { useMemo, useState } from "react";
 import { Box3, Color, DoubleSide, Mesh, Vector3, type BufferGeometry } from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 
-import { paper } from "../app/theme";
+import { paper, standStill } from "../app/theme";
 import { Failed, Loading } from "../shared/states";
 
 const loader = new GLTFLoader();
-const stillWanted = window.matchMedia("(prefers-reduced-motion: reduce)");
 
 async function fetchGeometry(pieceId: string): Promise<BufferGeometry> {
   const model = await loader.loadAsync(`/api/v1/pieces/${pieceId}/model.glb`);
@@ -25,7 +24,7 @@ async function fetchGeometry(pieceId: string): Promise<BufferGeometry> {
 
 /** The piece, turning; drag it, or use the buttons. Heights point up. */
 export default function PieceView({ pieceId, name }: { pieceId: string; name: string }) {
-  const [turning, setTurning] = useState(!stillWanted.matches);
+  const [turning, setTurning] = useState(!standStill);
   const geometry = useQuery({
     queryKey: ["pieces", pieceId, "geometry"],
     queryFn: () => fetchGeometry(pieceId),

@@ -1,0 +1,28 @@
+"""What a browser test looks up at the server beside the screen."""
+
+import json
+import urllib.request
+from typing import Any
+
+
+def fetch(address: str, path: str) -> Any:
+    with urllib.request.urlopen(f"{address}api/v1{path}", timeout=20) as answer:
+        return json.load(answer)
+
+
+def fetch_bytes(address: str, path: str) -> bytes:
+    with urllib.request.urlopen(f"{address}api/v1{path}", timeout=20) as answer:
+        return bytes(answer.read())
+
+
+def sheet_named(address: str, words: str) -> dict[str, Any]:
+    found = [one for one in fetch(address, "/sheets")["sheets"] if words in one["name"]]
+    return dict(found[0])
+
+
+def start_pour(address: str, words: str) -> dict[str, Any]:
+    body = json.dumps({"sheet_id": sheet_named(address, words)["id"]}).encode()
+    kind = {"Content-Type": "application/json"}
+    request = urllib.request.Request(f"{address}api/v1/pours", body, kind)
+    with urllib.request.urlopen(request, timeout=20) as answer:
+        return dict(json.load(answer))

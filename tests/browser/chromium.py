@@ -1,0 +1,128 @@
+"""Headless Chromium from Debian's packages, and words for what a person does with it."""
+
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import TypeVar
+
+from selenium import webdriver
+from selenium.common.exceptions import NoSuchElementException, StaleElementReferenceException
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+
+_FLAGS = """
+--headless=new --no-sandbox --disable-gpu --use-angle=swiftshader --enable-unsafe-swiftshader
+--disable-quic --no-first-run --no-default-browser-check --disable-background-networking
+--disable-component-update --disable-sync --disable-extensions --disable-dev-shm-usage
+--hide-scrollbars --force-device-scale-factor=1 --lang=en-US --window-size=1280,800
+"""
+AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
+PATIENCE_S = 15.0
+T = TypeVar("T")
+
+
+def start_chromium(*, motion: bool = False) -> webdriver.Chrome:
+    """A browser at 1280 x 800, standing still unless motion is wanted."""
+    options = webdriver.ChromeOptions()
+    options.binary_location = "/usr/bin/chromium"
+    for flag in _FLAGS.split():
+        options.add_argument(flag)
+    options.add_argument(f"--user-data-dir={tempfile.mkdtemp(prefix='mildhusk-chromium-')}")
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    size = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+    if not motion:
+        still = {"features": [{"name": "prefers-reduced-motion", "value": "reduce"}]}
+        driver.execute_cdp_cmd("Emulation.setEmulatedMedia", still)
+    return driver
+
+
+class Person:
+    """Someone at the application: goes somewhere, reads, types, presses, waits."""
+
+    def __init__(self, driver: webdriver.Chrome, address: str) -> None:
+        self.driver = driver
+        self.address = address
+
+    def go(self, path: str) -> None:
+        self.driver.get(self.address.rstrip("/") + path)
+
+    def until(self, look: Callable[[], T | None], what: str) -> T:
+        """What a look gives as soon as it gives something."""
+        end = time.monotonic() + PATIENCE_S
+        while True:
+            try:
+                found = look()
+                if found:
+                    return found
+            except (NoSuchElementException, StaleElementReferenceException):
+                pass
+            assert time.monotonic() < end, f"never saw {what}; the page reads: {self.text()[:600]}"
+            time.sleep(0.05)
+
+    def text(self) -> str:
+        return self.driver.find_element(By.TAG_NAME, "body").text
+
+    def sees(self, words: str) -> None:
+        self.until(lambda: words in self.text(), repr(words))
+
+    def one(self, selector: str) -> WebElement:
+        return self.until(lambda: self.driver.find_element(By.CSS_SELECTOR, selector), selector)
+
+    def field(self, label: str) -> WebElement:
+        path = f"//label[contains(normalize-space(.), {label!r})]"
+
+        def look() -> WebElement | None:
+            found = self.driver.find_element(By.XPATH, path)
+            key = found.get_attribute("for")
+            if key:
+                return self.driver.find_element(By.ID, key)
+            return found.find_element(By.CSS_SELECTOR, "input, textarea")
+
+        return self.until(look, f"field {label!r}")
+
+    def types(self, label: str, text: str) -> None:
+        field = self.field(label)
+        field.send_keys(Keys.CONTROL + "a")
+        field.send_keys(text)
+
+    def presses(self, name: str) -> None:
+        path = f"//*[self::button or self::a][contains(normalize-space(.), {name!r})]"
+
+        def look() -> bool:
+            for found in self.driver.find_elements(By.XPATH, path):
+                if found.is_displayed() and found.is_enabled():
+                    found.click()
+                    return True
+            return False
+
+        self.until(look, f"button {name!r}")
+
+    def figure(self, name: str) -> str:
+        """What a figure of the sheet shows."""
+        return self.one(f"[data-figure={name}]").text
+
+    def complaints(self) -> list[str]:
+        """What the accessibility scan finds serious or critical on the page as it is."""
+        self.driver.execute_script(AXE.read_text("utf-8"))
+        found = self.driver.execute_async_script(
+            "const done = arguments[0];"
+            "axe.run(document, {resultTypes: ['violations']}).then(r => done(r.violations));"
+        )
+        return [
+            f"{one['id']}: {node['target']} {node['failureSummary']}"
+            for one in found
+            if one["impact"] in ("serious", "critical")
+            for node in one["nodes"]
+        ]
+
+    def console_errors(self) -> list[str]:
+        return [
+            entry["message"]
+            for entry in self.driver.get_log("browser")
+            if entry["level"] == "SEVERE"
+        ]

@@ -1,0 +1,40 @@
+"""The built application with the demo, and a browser on it."""
+
+from collections.abc import Iterator
+
+import pytest
+from selenium.webdriver import Chrome
+
+from browser.chromium import Person, start_chromium
+from mildhusk.cluster import Cluster
+from served import ROOT, Server, fresh_database
+
+
+@pytest.fixture(scope="session")
+def address(cluster: Cluster) -> Iterator[str]:
+    assert (ROOT / "frontend/dist/index.html").exists(), "build the front end first: make setup"
+    with fresh_database(cluster) as url:
+        server = Server(url, "--demo")
+        yield server.address
+        server.stop()
+
+
+@pytest.fixture(scope="session")
+def chromium() -> Iterator[Chrome]:
+    driver = start_chromium()
+    yield driver
+    driver.quit()
+
+
+@pytest.fixture
+def person(chromium: Chrome, address: str) -> Iterator[Person]:
+    chromium.get_log("browser")  # forget what an earlier test said
+    yield Person(chromium, address)
+    chromium.get("about:blank")
+
+
+@pytest.fixture
+def another_person(address: str) -> Iterator[Person]:
+    driver = start_chromium()
+    yield Person(driver, address)
+    driver.quit()

@@ -1,0 +1,117 @@
+"""What goes wrong is said where it goes wrong, and leaves nothing half done."""
+
+import pytest
+from selenium.webdriver.common.by import By
+
+from browser.api import fetch, sheet_named
+from core.shapes import box, stl_bytes
+
+pytestmark = pytest.mark.browser
+
+FILES = {
+    "empty.stl": (b"", "The file is empty"),
+    "soup.stl": (b"a recipe for soup", "not an STL file"),
+    "short.stl": (stl_bytes(box(90, 90, 90))[:-20], "cut short"),
+}
+
+
+def _choose(person, path):
+    person.go("/pieces")
+    person.presses("Upload an STL")
+    person.sees("Drop an STL here")
+    person.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(path))
+
+
+@pytest.mark.parametrize("name", FILES)
+def test_a_bad_file_is_told_and_no_piece_appears(person, address, tmp_path, name):
+    content, words = FILES[name]
+    before = fetch(address, "/pieces")
+    (tmp_path / name).write_bytes(content)
+    _choose(person, tmp_path / name)
+    person.sees(words)
+    assert fetch(address, "/pieces") == before
+
+
+def test_300_mb_are_refused_before_they_are_sent(person, tmp_path):
+    path = tmp_path / "huge.stl"
+    with path.open("wb") as file:
+        file.truncate(300_000_000)
+    _choose(person, path)
+    person.sees("The file has 300 MB; up to 200 MB are read.")
+
+
+@pytest.mark.parametrize(
+    ("label", "typed", "words"),
+    [
+        ("Least wall", "thin", "“thin” is not a number"),
+        ("Least wall", "", "is not a number"),
+        ("Least wall", "0", "more than 0 mm"),
+        ("Least wall", "-3", "more than 0 mm"),
+        ("Least wall", "60", "thicker than the piece"),
+        ("Least wall", "1000000", "thicker than the piece"),
+        ("Room", "99", "give 5 °C to 45 °C"),
+        ("Loss", "80", "give 0 % to 50 %"),
+        ("More, for unevenness", "-5", "give 0 % to 100 %"),
+    ],
+)
+def test_a_bad_number_is_told_at_its_field_and_cannot_be_kept(person, address, label, typed, words):
+    person.go(f"/sheets/{sheet_named(address, 'stage break')['id']}")
+    person.sees("Resin to mix")
+    person.types(label, typed or "\ue017")  # nothing typed: the delete key
+    person.sees(words)
+    assert person.field(label).get_attribute("aria-invalid") == "true"
+    assert not person.one(".sheet-bar .actions button").is_enabled()
+    person.types(label, "20" if label == "Room" else "2")
+    person.until(
+        lambda: person.field(label).get_attribute("aria-invalid") == "false", "a number again"
+    )
+
+
+def test_a_resin_without_density_is_told_at_its_field(person, address):
+    before = fetch(address, "/materials")
+    person.go("/shelf/new")
+    person.types("Name", "Weightless")
+    person.types("Density of A", "0")
+    person.presses("Save as your own sheet")
+    person.sees("The density of part A is 0 kg/m³; give 200 kg/m³ to 12,000 kg/m³.")
+    assert person.field("Density of A").get_attribute("aria-invalid") == "true"
+    assert fetch(address, "/materials") == before
+
+
+def test_a_pour_closed_in_one_window_is_told_in_the_other(person, another_person, address):
+    person.go(f"/sheets/{sheet_named(address, 'Harbour mistress, shop window')['id']}/pour")
+    person.presses("Start a pour")
+    person.sees("Coat 1 of 2")
+    for _ in range(2):
+        person.presses("Both are measured")
+        person.presses("A meets B: start the clock")
+        person.presses("It is in the mould")
+        person.presses("It has stopped flowing")
+    person.sees("demould in about")
+    another_person.driver.get(person.driver.current_url)
+    for one, weight in ((person, "150"), (another_person, "170")):
+        one.types("The cast weighs", weight)
+    person.presses("It is out: close the pour")
+    person.sees("a husk")
+    another_person.presses("It is out: close the pour")
+    another_person.sees("This pour is closed.")
+    assert fetch(address, "/pours")["pours"][0]["comparison"]["cast_kg"] == 0.15
+
+
+def test_a_number_at_the_bench_that_is_none_cannot_be_ticked_off(person, address):
+    person.go(f"/sheets/{sheet_named(address, 'Lamplighter, parade')['id']}/pour")
+    person.presses("Start a pour")
+    field = person.one("input[aria-label^='Part A']")
+    field.send_keys("x")
+    person.sees("That is not a number")
+    assert not person.one(".press").is_enabled()
+
+
+def test_a_piece_in_use_is_not_deleted_and_the_reason_is_said(person):
+    person.go("/pieces")
+    person.presses("Lamplighter helmet")
+    person.presses("Delete")
+    person.until(
+        lambda: person.driver.find_element(By.CSS_SELECTOR, ".ant-modal-confirm-btns"), "question"
+    ).find_elements(By.TAG_NAME, "button")[-1].click()
+    person.sees("uses this piece; delete the sheet first")

@@ -1,0 +1,125 @@
+"""Every view: no serious accessibility finding, no console error, nothing from elsewhere."""
+
+import pytest
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from browser.api import fetch, sheet_named, start_pour
+
+pytestmark = pytest.mark.browser
+
+
+def _first(address, what):
+    return fetch(address, f"/{what}")[what][0]["id"]
+
+
+def _mask_sheet(address):
+    return f"/sheets/{sheet_named(address, 'chorus')['id']}"
+
+
+VIEWS = {
+    "pieces": (lambda _: "/pieces", "Lamplighter helmet"),
+    "piece": (lambda a: f"/pieces/{_first(a, 'pieces')}", "Casting face"),
+    "shelf": (lambda _: "/shelf", "Slow epoxy"),
+    "resin": (lambda a: f"/shelf/{_first(a, 'materials')}", "Working time"),
+    "own resin": (lambda _: "/shelf/new", "Start from"),
+    "sheets": (lambda _: "/sheets", "Marsh bird, chorus copy"),
+    "sheet": (_mask_sheet, "Resin to mix"),
+    "new sheet": (lambda _: "/sheets/new", "Resin to mix"),
+    "before the pour": (lambda a: f"{_mask_sheet(a)}/pour", "Start a pour"),
+    "pour station": (lambda _: "/pour", "Start from a cast sheet"),
+    "bench": (lambda a: f"/pour/{start_pour(a, 'shop window')['id']}", "Measure out"),
+    "log": (lambda _: "/log", "Harbour mistress"),
+    "log entry": (lambda a: f"/log/{_first(a, 'pours')}", "Coat by coat"),
+    "nowhere": (lambda _: "/nowhere/at/all", "nothing at this address"),
+}
+
+
+@pytest.mark.parametrize("name", VIEWS)
+def test_a_view_is_accessible_quiet_and_all_our_own(person, address, name):
+    path, words = VIEWS[name]
+    person.go(path(address))
+    person.sees(words)
+    assert person.complaints() == []
+    assert person.console_errors() == []
+    fetched = person.driver.execute_script(
+        "return performance.getEntriesByType('resource').map(e => e.name)"
+    )
+    assert fetched
+    assert [one for one in fetched if not one.startswith((address, "blob:", "data:"))] == []
+    headings = person.driver.find_elements(By.TAG_NAME, "h1")
+    assert len(headings) == (0 if name == "nowhere" else 1)
+
+
+def test_every_step_at_the_bench_is_accessible(person, address):
+    pour = start_pour(address, "stage break")
+    person.go(f"/pour/{pour['id']}")
+    for _ in pour["coats"]:
+        for button in (
+            "Both are measured",
+            "A meets B: start the clock",
+            "It is in the mould",
+            "It has stopped flowing",
+        ):
+            person.sees(button)
+            assert person.complaints() == []
+            person.presses(button)
+    person.sees("It is out: close the pour")
+    assert person.complaints() == []
+
+
+def test_dialogs_are_accessible(person, address):
+    person.go("/pieces")
+    person.presses("Upload an STL")
+    person.sees("Drop an STL here")
+    assert person.complaints() == []
+    person.go(_mask_sheet(address))
+    person.one("[data-figure=total_charge] button").click()
+    person.sees("Why: Resin to mix")
+    person.sees("typical for the class")
+    assert person.complaints() == []
+
+
+def test_the_desk_can_be_worked_with_the_keyboard_alone(person):
+    person.go("/pieces")
+    person.sees("Pieces")
+    body = person.one("body")
+    body.send_keys("?")
+    person.sees("metric or imperial")
+    body.send_keys(Keys.ESCAPE)
+    body.send_keys("g", "l")
+    person.until(lambda: person.driver.current_url.endswith("/log"), "the log")
+    seen = set()
+    for _ in range(14):
+        person.driver.switch_to.active_element.send_keys(Keys.TAB)
+        focused = person.driver.switch_to.active_element
+        outline = focused.value_of_css_property("outline-style")
+        assert outline != "none", focused.get_attribute("outerHTML")
+        seen.add(focused.text)
+    assert {"Shelf", "Cast sheets", "Pour"} <= seen
+
+
+def test_a_finding_is_mended_by_one_press(person, address):
+    person.go(_mask_sheet(address))
+    person.sees("Resin to mix")
+    person.types("More, for unevenness", "0")
+    person.sees("Rolled walls come out uneven")
+    person.presses("Allow 15 % more")
+    person.until(
+        lambda: person.field("More, for unevenness").get_attribute("value") == "15", "15 %"
+    )
+    person.until(lambda: "Rolled walls come out uneven" not in person.text(), "no finding")
+
+
+def test_three_dimensions_are_loaded_only_where_they_are_seen(person, address):
+    def scripts() -> str:
+        return person.driver.execute_script(
+            "return performance.getEntriesByType('resource').map(e => e.name).join()"
+        )
+
+    person.go("/shelf")
+    person.sees("Slow epoxy")
+    assert "PieceView" not in scripts()
+    person.go(_mask_sheet(address))
+    person.one("canvas")
+    assert "PieceView" in scripts()

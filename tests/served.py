@@ -1,0 +1,55 @@
+"""The application as it is started, as a process of its own on a database of its own."""
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from sqlalchemy import create_engine, text
+
+from mildhusk.cluster import Cluster
+from mildhusk.store.database import open_engine
+
+ROOT = Path(__file__).parents[1]
+
+
+@contextmanager
+def fresh_database(cluster: Cluster) -> Iterator[str]:
+    """The address of an empty database that is dropped in the end."""
+    name = f"husk_{time.monotonic_ns()}"
+    admin = create_engine(open_engine(cluster.url).url, isolation_level="AUTOCOMMIT")
+    with admin.connect() as connection:
+        connection.execute(text(f"CREATE DATABASE {name}"))
+    try:
+        yield cluster.url.rsplit("/", 1)[0] + f"/{name}"
+    finally:
+        with admin.connect() as connection:
+            connection.execute(text(f"DROP DATABASE {name} WITH (FORCE)"))
+        admin.dispose()
+
+
+class Server:
+    """`mildhusk.launch` on any free port."""
+
+    def __init__(self, database_url: str, *words: str) -> None:
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "mildhusk.launch", "--port", "0", *words],
+            env={**os.environ, "DATABASE_URL": database_url},
+            stdout=subprocess.PIPE,
+            text=True,
+            cwd=ROOT,
+        )
+        assert self.process.stdout is not None
+        self.address = self.process.stdout.readline().split(" at ")[1].strip()
+
+    def stop(self, how: signal.Signals = signal.SIGTERM) -> int:
+        """End it, and return its exit code."""
+        self.process.send_signal(how)
+        code = self.process.wait(timeout=20)
+        if self.process.stdout:
+            self.process.stdout.close()
+        return code
