@@ -1,7 +1,7 @@
 import { OrbitControls } from "@react-three/drei/core/OrbitControls";
 import { Canvas, useThree } from "@react-three/fiber";
 import { useQuery } from "@tanstack/react-query";
-import { useMemo, useState } from "react";
+import { memo, useMemo, useState } from "react";
 import { Box3, Color, DoubleSide, Mesh, Vector3, type BufferGeometry } from "three";
 import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 
@@ -23,7 +23,7 @@ async function fetchGeometry(pieceId: string): Promise<BufferGeometry> {
 }
 
 /** The piece, turning; drag it, or use the buttons. Heights point up. */
-export default function PieceView({ pieceId, name }: { pieceId: string; name: string }) {
+function PieceView({ pieceId, name }: { pieceId: string; name: string }) {
   const [turning, setTurning] = useState(!standStill);
   const geometry = useQuery({
     queryKey: ["pieces", pieceId, "geometry"],
@@ -78,3 +78,6 @@ function Turned({ geometry }: { geometry: BufferGeometry }) {
     </group>
   );
 }
+
+// Numbers change beside it all the time; the drawing changes only with the piece.
+export default memo(PieceView);

@@ -24,7 +24,7 @@ class Source(StrEnum):
     TYPICAL = "typical for the class"
     WISHED = "your wish"
     ASSUMED = "assumed"
-    COMPUTED = "computed above"
+    COMPUTED = "computed"
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,0 +1,86 @@
+import { describe, expect, it } from "vitest";
+
+import {
+  carried,
+  countdown,
+  duration,
+  fieldText,
+  quantity,
+  readField,
+  size,
+  type QuantityKind,
+  type UnitSystem,
+} from "./format";
+
+describe("quantities are shown", () => {
+  // Factors: NIST SP 811 (2008), appendix B.8: inch, ounce (avoirdupois), fluid ounce (US).
+  const cases: [number, QuantityKind, UnitSystem, string][] = [
+    [0.003, "m", "metric", "3.0 mm"],
+    [0.0254, "m", "imperial", "1.000 in"],
+    [0.0447, "m2", "metric", "447 cm²"],
+    [0.00064516, "m2", "imperial", "1.0 in²"],
+    [2.957353e-5, "m3", "imperial", "1.00 fl oz"],
+    [294.15, "K", "metric", "21 °C"],
+    [294.15, "K", "imperial", "70 °F"],
+    [0.1234, "kg", "imperial", "123.4 g"],
+    [0.155, "share", "metric", "15.5 %"],
+    [1050, "kg/m3", "metric", "1.05 g/ml"],
+    [3, "count", "metric", "3"],
+  ];
+  it.each(cases)("%f %s in %s is %s", (value, kind, system, said) => {
+    expect(quantity(value, kind, system)).toBe(said);
+  });
+
+  it("says weights of husks and sizes as they are carried", () => {
+    expect(carried(0.4536, "metric")).toBe("454 g");
+    expect(carried(0.45359237, "imperial")).toBe("16.0 oz");
+    expect(size([0.2, 0.1, 0.05], "metric")).toBe("200 × 100 × 50 mm");
+  });
+
+  it.each([
+    [45.2, "45 s"],
+    [180, "3 min"],
+    [200, "3 min 20 s"],
+    [7530, "2 h 06 min"],
+  ])("%d seconds are said as %s", (seconds, said) => {
+    expect(duration(seconds)).toBe(said);
+  });
+
+  it.each([
+    [187, "3:07"],
+    [0.2, "0:01"],
+    [-5, "0:00"],
+    [3727, "1:02:07"],
+  ])("a clock at %d seconds shows %s", (seconds, shown) => {
+    expect(countdown(seconds)).toBe(shown);
+  });
+});
+
+describe("number fields", () => {
+  const kinds: QuantityKind[] = ["m", "m3", "kg", "K", "share", "kg/m3", "min", "Pa s"];
+  const systems: UnitSystem[] = ["metric", "imperial"];
+
+  it.each(kinds.flatMap((kind) => systems.map((system) => [kind, system] as const)))(
+    "a %s typed in %s comes back as it was",
+    (kind, system) => {
+      for (const value of [0.0025, 0.15, 294.15, 1050]) {
+        const read = readField(fieldText(value, kind, system), kind, system);
+        expect(Math.abs((read ?? NaN) - value)).toBeLessThan(
+          Math.max(value * 1e-5, 2e-3 * Number(kind === "K")),
+        );
+      }
+    },
+  );
+
+  it.each(["", "thin", "3 mm", "1,2,3", "NaN", "Infinity", "0x10", "--3"])(
+    "%j is no number",
+    (text) => {
+      expect(readField(text, "m", "metric")).toBeNull();
+    },
+  );
+
+  it("takes a comma for a point, and exponents", () => {
+    expect(readField(" 2,5 ", "m", "metric")).toBeCloseTo(0.0025, 12);
+    expect(readField("-.5e1", "count", "metric")).toBe(-5);
+  });
+});

@@ -1,0 +1,77 @@
+"""Remakes docs/screenshots/ from the demo in the real browser, on a database of its own."""
+
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+ROOT = Path(__file__).parents[1]
+sys.path.insert(0, str(ROOT / "tests"))
+
+from browser.api import fetch, sheet_named, start_pour  # noqa: E402 - the tests' words
+from browser.chromium import Person, start_chromium  # noqa: E402
+from mildhusk.cluster import Cluster  # noqa: E402
+from served import Server, fresh_database  # noqa: E402
+
+FOLDER = ROOT / "docs" / "screenshots"
+
+
+def main() -> None:
+    """Start the demo, go round the views, keep a picture of each."""
+    cluster = Cluster(Path(tempfile.mkdtemp(prefix="mildhusk-shots-")), careless=True)
+    cluster.start()
+    try:
+        with fresh_database(cluster) as url:
+            server = Server(url, "--demo")
+            driver = start_chromium()
+            try:
+                _round(Person(driver, server.address), server.address)
+            finally:
+                driver.quit()
+                server.stop()
+    finally:
+        cluster.stop()
+
+
+def _round(person: Person, address: str) -> None:
+    helmet = next(one for one in fetch(address, "/pieces")["pieces"] if "helmet" in one["name"])
+    mask = sheet_named(address, "chorus")
+    entry = next(
+        one for one in fetch(address, "/pours")["pours"] if one["sheet_name"] == mask["name"]
+    )
+    views = {
+        "pieces": ("/pieces", "Lamplighter helmet"),
+        "piece": (f"/pieces/{helmet['id']}", "What it will not do well"),
+        "shelf": ("/shelf", "Slow epoxy"),
+        "resin": (f"/shelf/{mask['material_id']}", "Working time"),
+        "sheets": ("/sheets", "Marsh bird, chorus copy"),
+        "sheet": (f"/sheets/{mask['id']}", "Resin to mix"),
+        "log": ("/log", "Harbour mistress"),
+        "log-entry": (f"/log/{entry['id']}", "Coat by coat"),
+        "pour-station": ("/pour", "Start from a cast sheet"),
+        "bench-weigh": (f"/pour/{start_pour(address, 'parade')['id']}", "Measure out"),
+    }
+    for name, (path, words) in views.items():
+        person.go(path)
+        person.sees(words)
+        _keep(person, name)
+        if name == "sheet":
+            person.one("[data-figure=total_charge] button").click()
+            person.sees("typical for the class")
+            _keep(person, "why")
+    person.presses("Both are measured")
+    person.presses("A meets B: start the clock")
+    person.sees("pour before")
+    _keep(person, "bench-clock")
+
+
+def _keep(person: Person, name: str) -> None:
+    # Fonts and the drawing of the piece follow the words.
+    time.sleep(2.0)
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    person.driver.save_screenshot(str(FOLDER / f"{name}.png"))
+    print(f"docs/screenshots/{name}.png")
+
+
+if __name__ == "__main__":
+    main()
