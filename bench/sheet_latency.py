@@ -6,16 +6,14 @@ the figure changed; wanted: at most 150 ms at the 95th percentile.
 
 import statistics
 import sys
-import tempfile
 from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "tests"))
 
-from browser.api import fetch, sheet_named  # noqa: E402 - the tests' words for a browser
-from browser.chromium import Person, start_chromium  # noqa: E402
-from mildhusk.cluster import Cluster  # noqa: E402
-from served import Server, fresh_database  # noqa: E402
+from browser.api import sheet_named  # noqa: E402 - the tests' words for a browser
+from browser.chromium import Person, chromium_browser  # noqa: E402
+from served import demo_server  # noqa: E402
 
 CHANGES = 200
 LIMIT_MS = 150.0
@@ -38,17 +36,8 @@ field.dispatchEvent(new Event('input', { bubbles: true }));
 
 def main() -> None:
     """Make the changes, print the percentiles and their ratio to the limit."""
-    cluster = Cluster(Path(tempfile.mkdtemp(prefix="mildhusk-bench-")), careless=True)
-    cluster.start()
-    try:
-        with fresh_database(cluster) as url:
-            server = Server(url, "--demo")
-            try:
-                took = _changes(server.address)
-            finally:
-                server.stop()
-    finally:
-        cluster.stop()
+    with demo_server() as address:
+        took = _changes(address)
     cuts = statistics.quantiles(took, n=100)
     print(f"sheet_latency: {CHANGES} changes of the wall, keystroke to painted figure")
     print(
@@ -59,10 +48,8 @@ def main() -> None:
 
 
 def _changes(address: str) -> list[float]:
-    driver = start_chromium()
-    try:
+    with chromium_browser() as driver:
         person = Person(driver, address)
-        assert fetch(address, "/pieces")["pieces"]
         person.go(f"/sheets/{sheet_named(address, 'chorus')['id']}")
         person.sees("Resin to mix")
         person.one("canvas")
@@ -71,8 +58,6 @@ def _changes(address: str) -> list[float]:
             driver.execute_async_script(_SCRIPT, field, f"{2 + change * 37 % 300 / 100:.2f}")
             for change in range(1, CHANGES + 1)
         ]
-    finally:
-        driver.quit()
 
 
 if __name__ == "__main__":

@@ -1,7 +1,6 @@
 """Remakes docs/screenshots/ from the demo in the real browser, on a database of its own."""
 
 import sys
-import tempfile
 import time
 from pathlib import Path
 
@@ -9,28 +8,16 @@ ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "tests"))
 
 from browser.api import fetch, sheet_named, start_pour  # noqa: E402 - the tests' words
-from browser.chromium import Person, start_chromium  # noqa: E402
-from mildhusk.cluster import Cluster  # noqa: E402
-from served import Server, fresh_database  # noqa: E402
+from browser.chromium import Person, chromium_browser  # noqa: E402
+from served import demo_server  # noqa: E402
 
 FOLDER = ROOT / "docs" / "screenshots"
 
 
 def main() -> None:
     """Start the demo, go round the views, keep a picture of each."""
-    cluster = Cluster(Path(tempfile.mkdtemp(prefix="mildhusk-shots-")), careless=True)
-    cluster.start()
-    try:
-        with fresh_database(cluster) as url:
-            server = Server(url, "--demo")
-            driver = start_chromium()
-            try:
-                _round(Person(driver, server.address), server.address)
-            finally:
-                driver.quit()
-                server.stop()
-    finally:
-        cluster.stop()
+    with demo_server() as address, chromium_browser() as driver:
+        _round(Person(driver, address), address)
 
 
 def _round(person: Person, address: str) -> None:

@@ -1,25 +1,19 @@
 """A throw-away PostgreSQL cluster for each test process."""
 
-import shutil
-import tempfile
 from collections.abc import Iterator
-from pathlib import Path
 
 import pytest
 from sqlalchemy import Engine
 
 from mildhusk.cluster import Cluster
 from mildhusk.store.database import migrate, open_engine
+from served import temporary_cluster
 
 
 @pytest.fixture(scope="session")
 def cluster() -> Iterator[Cluster]:
-    folder = Path(tempfile.mkdtemp(prefix="mildhusk-test-"))
-    made = Cluster(folder, careless=True)
-    made.start()
-    yield made
-    made.stop()
-    shutil.rmtree(folder)
+    with temporary_cluster() as made:
+        yield made
 
 
 @pytest.fixture(scope="session")

@@ -1,9 +1,11 @@
 """The application as it is started, as a process of its own on a database of its own."""
 
 import os
+import shutil
 import signal
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -15,6 +17,30 @@ from mildhusk.cluster import Cluster
 from mildhusk.store.database import open_engine
 
 ROOT = Path(__file__).parents[1]
+
+
+@contextmanager
+def temporary_cluster() -> Iterator[Cluster]:
+    """A PostgreSQL cluster that is thrown away in the end."""
+    folder = Path(tempfile.mkdtemp(prefix="mildhusk-cluster-"))
+    cluster = Cluster(folder, careless=True)
+    try:
+        cluster.start()
+        yield cluster
+    finally:
+        cluster.stop()
+        shutil.rmtree(folder)
+
+
+@contextmanager
+def demo_server() -> Iterator[str]:
+    """The address of the demo on a cluster of its own, for scripts."""
+    with temporary_cluster() as cluster, fresh_database(cluster) as url:
+        server = Server(url, "--demo")
+        try:
+            yield server.address
+        finally:
+            server.stop()
 
 
 @contextmanager

@@ -22,7 +22,9 @@ _THREADS = 16
 def main() -> int:
     """Run until interrupted; returns the exit code."""
     given = _arguments()
-    signal.signal(signal.SIGTERM, _stop)
+    # Also for Ctrl-C: a shell that starts it in the background has it ignored otherwise.
+    for ending in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(ending, _stop)
     outside = os.environ.get("DATABASE_URL")
     cluster = None
     try:

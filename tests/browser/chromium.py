@@ -1,8 +1,10 @@
 """Headless Chromium from Debian's packages, and words for what a person does with it."""
 
+import shutil
 import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TypeVar
 
@@ -24,20 +26,30 @@ PATIENCE_S = 15.0
 T = TypeVar("T")
 
 
-def start_chromium(*, motion: bool = False) -> webdriver.Chrome:
-    """A browser at 1280 x 800, standing still unless motion is wanted."""
+@contextmanager
+def chromium_browser() -> Iterator[webdriver.Chrome]:
+    """A browser at 1280 x 800, for someone who wants things to stand still."""
+    profile = tempfile.mkdtemp(prefix="mildhusk-chromium-")
+    driver = _started(profile)
+    try:
+        yield driver
+    finally:
+        driver.quit()
+        shutil.rmtree(profile, ignore_errors=True)
+
+
+def _started(profile: str) -> webdriver.Chrome:
     options = webdriver.ChromeOptions()
     options.binary_location = "/usr/bin/chromium"
     for flag in _FLAGS.split():
         options.add_argument(flag)
-    options.add_argument(f"--user-data-dir={tempfile.mkdtemp(prefix='mildhusk-chromium-')}")
+    options.add_argument(f"--user-data-dir={profile}")
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
     size = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
     driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
-    if not motion:
-        still = {"features": [{"name": "prefers-reduced-motion", "value": "reduce"}]}
-        driver.execute_cdp_cmd("Emulation.setEmulatedMedia", still)
+    still = {"features": [{"name": "prefers-reduced-motion", "value": "reduce"}]}
+    driver.execute_cdp_cmd("Emulation.setEmulatedMedia", still)
     return driver
 
 

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 import pytest
 from selenium.webdriver import Chrome
 
-from browser.chromium import Person, start_chromium
+from browser.chromium import Person, chromium_browser
 from mildhusk.cluster import Cluster
 from served import ROOT, Server, fresh_database
 
@@ -21,9 +21,8 @@ def address(cluster: Cluster) -> Iterator[str]:
 
 @pytest.fixture(scope="session")
 def chromium() -> Iterator[Chrome]:
-    driver = start_chromium()
-    yield driver
-    driver.quit()
+    with chromium_browser() as driver:
+        yield driver
 
 
 @pytest.fixture
@@ -35,6 +34,5 @@ def person(chromium: Chrome, address: str) -> Iterator[Person]:
 
 @pytest.fixture
 def another_person(address: str) -> Iterator[Person]:
-    driver = start_chromium()
-    yield Person(driver, address)
-    driver.quit()
+    with chromium_browser() as driver:
+        yield Person(driver, address)
