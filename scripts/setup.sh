@@ -10,16 +10,20 @@ stop() { echo "setup: $*" >&2; exit 1; }
 # --- the system: PostgreSQL's server, Chromium for the tests, Pango for the bench card ---
 packages=()
 compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || packages+=(postgresql)
-[ -x /usr/bin/chromium ] || packages+=(chromium)
-[ -x /usr/bin/chromedriver ] || packages+=(chromium-driver)
 for library in libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0; do
   dpkg -s "$library" >/dev/null 2>&1 || packages+=("$library")
 done
-if [ ${#packages[@]} -gt 0 ]; then
-  if [ "$(id -u)" -ne 0 ]; then
-    # Only the server and the libraries are needed to run; the browser is for the tests.
+browser=()
+[ -x /usr/bin/chromium ] || browser+=(chromium)
+[ -x /usr/bin/chromedriver ] || browser+=(chromium-driver)
+if [ "$(id -u)" -ne 0 ]; then
+  [ ${#browser[@]} -eq 0 ] || say "make test will also need these Debian packages: ${browser[*]}"
+  [ ${#packages[@]} -eq 0 ] ||
     stop "please have an administrator install these Debian packages: ${packages[*]}"
-  fi
+else
+  packages+=("${browser[@]}")
+fi
+if [ ${#packages[@]} -gt 0 ]; then
   command -v apt-get >/dev/null || stop "this needs Debian's packages: ${packages[*]}"
   say "installing ${packages[*]}"
   mkdir -p /etc/postgresql-common

@@ -1,6 +1,7 @@
 """The command line as it is installed: whole processes, exit codes, one line on bad input."""
 
 import json
+import struct
 import subprocess
 import sys
 from pathlib import Path
@@ -85,7 +86,14 @@ def test_loss_and_temperature_have_defaults(ball):
     assert total("--loss", "10%") > total()
 
 
+def _with_nan() -> bytes:
+    content = bytearray(stl_bytes(sphere(0.1, 20)))
+    content[96:100] = struct.pack("<f", float("nan"))
+    return bytes(content)
+
+
 BAD_FILES = {
+    "nan.stl": _with_nan(),
     "empty.stl": b"",
     "not-a-mesh.stl": b"a recipe for soup",
     "truncated.stl": stl_bytes(sphere(0.1, 20))[:-100],

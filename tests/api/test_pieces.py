@@ -2,6 +2,7 @@
 
 import struct
 
+import numpy as np
 import pytest
 import trimesh
 from sqlalchemy import func, select
@@ -9,6 +10,7 @@ from sqlalchemy import func, select
 from api.conftest import API, assert_problem
 from core.shapes import box, half_sphere, sphere, stl_bytes
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
+from mildhusk.core.geometry.mesh import join_corners
 from mildhusk.store.tables import MeshFile, Piece
 
 DOME = stl_bytes(half_sphere(0.1, 20).scaled(1e3))
@@ -86,18 +88,12 @@ def test_bad_files_are_refused_and_leave_nothing(upload, client, content, said):
     assert client.get(f"{API}/pieces").json == {"pieces": []}
 
 
-def test_a_flat_shape_is_refused_when_it_is_measured(upload, client):
-    line = stl_bytes(box(100, 100, 100))
-    flat = bytearray(line)
-    for face in range(12):
-        at = 84 + 50 * face + 12
-        for corner in range(3):
-            flat[at + 12 * corner + 4 : at + 12 * corner + 12] = bytes(8)
-    sent = upload(bytes(flat))
-    if sent.status_code == 201:
-        body = {"name": "Line", "mesh_sha256": sent.json["sha256"], "units": "mm"}
-        sent = client.post(f"{API}/pieces", json=body)
-    assert_problem(sent, 422, "no ")
+def test_a_shape_without_area_is_refused_when_it_is_measured(upload, client):
+    on_a_line = np.array([[[0.0, 0, 0], [100, 0, 0], [250, 0, 0]]])
+    sent = upload(stl_bytes(join_corners(on_a_line)))
+    body = {"name": "Line", "mesh_sha256": sent.json["sha256"], "units": "mm"}
+    assert_problem(client.post(f"{API}/pieces", json=body), 422, "no area", "file")
+    assert client.get(f"{API}/pieces").json == {"pieces": []}
 
 
 def test_300_mb_are_refused_by_the_limit(client):

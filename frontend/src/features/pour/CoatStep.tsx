@@ -2,7 +2,14 @@ import { Button, Input } from "antd";
 import { useEffect, useState } from "react";
 
 import type { Pour, PourStep } from "../../api/client";
-import { fieldText, number, readField, unitOf, type QuantityKind } from "../../shared/format";
+import {
+  fieldText,
+  number,
+  quantity,
+  readField,
+  unitOf,
+  type QuantityKind,
+} from "../../shared/format";
 import { Failed } from "../../shared/states";
 import { allowSound, secondsOf, useServerNow } from "./clock";
 import { useTakeBack, useTick } from "./queries";
@@ -36,6 +43,7 @@ export function CoatStep({ pour, next }: Properties) {
   const byVolume = pour.plan.ratio_basis === "volume";
   const kind: QuantityKind = byVolume ? "m3" : "kg";
   const wanted = byVolume ? planned?.parts_m3 : planned?.parts_kg;
+  const marks = planned?.cup_marks_m;
   const [a, setA] = useState(() => fieldText(wanted?.A ?? 0, kind, "metric"));
   const [b, setB] = useState(() => fieldText(wanted?.B ?? 0, kind, "metric"));
   const [at, setAt] = useState<string | null>(null);
@@ -63,8 +71,15 @@ export function CoatStep({ pour, next }: Properties) {
         {running && <Ring running={running} now={now} />}
         {next.step === "weigh" && wanted && (
           <div className="weigh">
-            <Part name="A" wanted={wanted.A} kind={kind} text={a} onText={setA} />
-            <Part name="B" wanted={wanted.B} kind={kind} text={b} onText={setB} />
+            <Part name="A" wanted={wanted.A} kind={kind} mark={marks?.A} text={a} onText={setA} />
+            <Part
+              name="B"
+              wanted={wanted.B}
+              kind={kind}
+              mark={marks?.["A+B"]}
+              text={b}
+              onText={setB}
+            />
           </div>
         )}
       </div>
@@ -100,18 +115,25 @@ interface PartProperties {
   name: "A" | "B";
   wanted: number;
   kind: QuantityKind;
+  /** How high it stands in the usual cup. [m] */
+  mark: number | null | undefined;
   text: string;
   onText: (text: string) => void;
 }
 
 /** The amount to measure, as big as it gets, and a field for what it really was. */
-function Part({ name, wanted, kind, text, onText }: PartProperties) {
+function Part({ name, wanted, kind, mark, text, onText }: PartProperties) {
   const unit = unitOf(kind, "metric");
   return (
     <div className="part">
       <span className="part-name">{name}</span>
       <b>{number(wanted, kind, "metric")}</b>
       <span className="part-unit">{unit}</span>
+      {mark != null && (
+        <span className="part-mark">
+          {name === "A" ? "cup to" : "cup then to"} {quantity(mark, "m", "metric")}
+        </span>
+      )}
       <label>
         really
         <Input
