@@ -35,7 +35,8 @@ def pipe(tmp_path_factory) -> Path:
 def test_materials_lists_the_shelf():
     listed = json.loads(husk("materials", "--json").stdout)
     assert {"key", "kind", "name", "sheet"} == set(listed[0])
-    assert next(one["key"] for one in listed) == "pu-fast-rigid"
+    assert listed[0]["key"] == "pu-fast-rigid"
+    assert len({one["kind"] for one in listed}) > 5
 
 
 def test_measure_prints_the_agreed_fields(ball):
@@ -153,3 +154,53 @@ def assert_one_line(done: subprocess.CompletedProcess[str]) -> None:
     assert done.stdout == ""
     assert len(done.stderr.strip().splitlines()) == 1
     assert done.stderr.startswith("husk: ")
+
+
+def test_chain_excludes_a_rubber_with_its_number_and_warns_of_a_print():
+    words = ("chain", "--purpose", "worn", "--opening-girth", "330mm", "--widest-girth", "560mm",
+             "--paint", "yes", "--spin", "yes", "--json")  # fmt: skip
+    plain = json.loads(husk(*words).stdout)["links"]
+    hard = next(one for one in plain["rubber"] if one["key"] == "rubber-block-hard")
+    assert hard["verdict"] == "excluded"
+    assert any("needed 70 %, allowed 60 %" in reason for reason in hard["reasons"])
+    printed = json.loads(husk(*words, "--master", "printed-resin").stdout)["links"]
+    firm = next(one for one in printed["rubber"] if one["key"] == "rubber-addition-firm")
+    assert any("dab test" in reason and "seal" in reason for reason in firm["reasons"])
+
+
+def test_check_tells_every_pair_with_its_rules():
+    told = json.loads(
+        husk("check", "clay-sulphur", "rubber-addition-firm", "latex", "--json").stdout
+    )
+    assert [one["verdict"] for one in told] == ["stops-the-cure", "unknown", "stops-the-cure"]
+    assert told[0]["rules"][0]["id"] == "sulphur-addition"
+
+
+def test_buy_meets_several_needs_at_once_and_adds_up():
+    told = json.loads(
+        husk("buy", "--need", "pu-fast-rigid=4.1kg", "--need", "polyester=300 g", "--json").stdout
+    )
+    for one in told["purchases"]:
+        got = sum(kit["mass_kg"] * kit["count"] for kit in one["kits"])
+        assert got - one["left_over_kg"] == pytest.approx(one["need_kg"])
+        spent = sum(float(kit["price"]) * kit["count"] for kit in one["kits"])
+        assert float(one["cost"]) == pytest.approx(spent)
+    total = sum(float(one["cost"]) for one in told["purchases"])
+    assert float(told["cost"]) == pytest.approx(total)
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        ("chain", "--purpose", "eaten", "--opening-girth", "1mm", "--widest-girth", "1mm"),
+        ("chain", "--purpose", "worn", "--opening-girth", "0mm", "--widest-girth", "1mm"),
+        ("chain", "--purpose", "worn", "--opening-girth", "3", "--widest-girth", "3"),
+        ("check", "polyester"),
+        ("check", "polyester", "honey"),
+        ("buy", "--need", "polyester"),
+        ("buy", "--need", "polyester=-1kg"),
+        ("buy", "--need", "consumable-cup=1kg"),
+    ],
+)
+def test_bad_words_of_the_shelf_end_with_code_2_and_one_line(words):
+    assert_one_line(husk(*words))

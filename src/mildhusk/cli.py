@@ -3,6 +3,8 @@
 import argparse
 import json
 import sys
+from datetime import date
+from decimal import Decimal
 from pathlib import Path
 from typing import NoReturn
 
@@ -11,12 +13,23 @@ from mildhusk.core.errors import HuskError, InputError, MeshFileError, MeshTooLa
 from mildhusk.core.geometry.length_units import LengthUnit, guess_unit
 from mildhusk.core.geometry.measure import FaceMeasures, measure_face
 from mildhusk.core.geometry.reading import read_stl, too_large_sentence
-from mildhusk.core.materials.catalogue import shipped_resin, shipped_resins
+from mildhusk.core.materials.catalogue import (
+    shipped_kits,
+    shipped_material,
+    shipped_materials,
+    shipped_resin,
+)
+from mildhusk.core.materials.compatibility import judge_all, shipped_rules
+from mildhusk.core.planning.buying import plan_purchase
+from mildhusk.core.planning.chain import Link, Purpose, Task, decide
 from mildhusk.core.planning.document import (
     Document,
+    chain_document,
     face_document,
-    resin_document,
+    material_document,
+    purchase_document,
     sheet_document,
+    verdict_document,
 )
 from mildhusk.core.planning.sheet import plan_cast
 from mildhusk.core.planning.wish import CastWish
@@ -80,14 +93,34 @@ def _parser() -> argparse.ArgumentParser:
     sheet.add_argument(
         "--allowance", default="0%", metavar="0%%", help="added to the wall for unevenness"
     )
-    for command in (materials, measure, sheet):
+    chain = commands.add_parser("chain", help="decide backwards from the husk")
+    _add_chain_words(chain)
+    check = commands.add_parser("check", help="what happens where materials touch")
+    check.add_argument("keys", metavar="KEY", nargs="+")
+    check.set_defaults(run=_check)
+    buy = commands.add_parser("buy", help="which kits to buy at the least cost")
+    buy.add_argument("--need", required=True, action="append", metavar="KEY=4.1kg")
+    buy.set_defaults(run=_buy)
+    for command in (materials, measure, sheet, chain, check, buy):
         command.add_argument("--json", action="store_true", help="print JSON")
     return parser
 
 
+def _add_chain_words(chain: argparse.ArgumentParser) -> None:
+    chain.add_argument("--purpose", choices=[str(p) for p in Purpose], required=True)
+    chain.add_argument("--opening-girth", required=True, metavar="330mm")
+    chain.add_argument("--widest-girth", required=True, metavar="560mm")
+    for question in ("--paint", "--spin"):
+        chain.add_argument(question, choices=["yes", "no"], default="no")
+    chain.add_argument("--area", default="1500cm^2", metavar="1500cm^2")
+    chain.add_argument("--master", metavar="KEY", help="what the master is made of")
+    chain.add_argument("--take", action="append", default=[], metavar="LINK=KEY")
+    chain.set_defaults(run=_chain)
+
+
 def _materials(_: argparse.Namespace) -> tuple[list[Document], list[str]]:
-    documents = [resin_document(resin) for resin in shipped_resins()]
-    return documents, [f"{d['key']:20} {d['name']}" for d in documents]
+    documents = [material_document(material) for material in shipped_materials()]
+    return documents, [f"{d['kind']:14} {d['key']:24} {d['name']}" for d in documents]
 
 
 def _measure(given: argparse.Namespace) -> tuple[Document, list[str]]:
@@ -138,6 +171,72 @@ def _sheet(given: argparse.Namespace) -> tuple[Document, list[str]]:
         *(f"caution: {caution}" for caution in document["cautions"]),
     ]
     return document, lines
+
+
+def _chain(given: argparse.Namespace) -> tuple[Document, list[str]]:
+    from mildhusk.quantities import read_quantity
+
+    def girth(text: str, name: str) -> float:
+        return read_quantity(text, "m", "mm", name=f"The {name} girth", field=f"{name}_girth_m")
+
+    task = Task(
+        purpose=Purpose(given.purpose),
+        opening_girth_m=girth(given.opening_girth, "opening"),
+        widest_girth_m=girth(given.widest_girth, "widest"),
+        painted=given.paint == "yes",
+        spun=given.spin == "yes",
+        area_m2=read_quantity(given.area, "m^2", "cm^2", name="The area", field="area_m2"),
+        master=None if given.master is None else shipped_material(given.master),
+    )
+    taken = dict(_taken(words) for words in given.take)
+    document = chain_document(task, decide(task, shipped_materials(), shipped_rules(), taken))
+    lines = [f"needed stretch {document['needed_stretch'] * 100:.0f} %"]
+    for link, candidates in document["links"].items():
+        for one in candidates:
+            lines.append(f"{link:8} {one['verdict']:9} {one['key']}")
+            lines += [f"{'':19}{reason}" for reason in one["reasons"]]
+    return document, lines
+
+
+def _taken(words: str) -> tuple[Link, str]:
+    link, _, key = words.partition("=")
+    if link not in list(Link) or not key:
+        raise InputError(f"'{words}' is not LINK=KEY; the links are {', '.join(Link)}.", "take")
+    return Link(link), key
+
+
+def _check(given: argparse.Namespace) -> tuple[list[Document], list[str]]:
+    if len(given.keys) < 2:
+        raise InputError("Give at least two materials to compare.", "keys")
+    touching = tuple(shipped_material(key) for key in given.keys)
+    documents = [verdict_document(one) for one in judge_all(touching, shipped_rules())]
+    lines = []
+    for one in documents:
+        lines.append(f"{' + '.join(one['pair'])}: {one['verdict']}")
+        lines += [f"    {rule['id']}: {rule['reason']} {rule['remedy']}" for rule in one["rules"]]
+        if not one["rules"]:
+            lines.append("    No rule covers it: make a dab test.")
+    return documents, lines
+
+
+def _buy(given: argparse.Namespace) -> tuple[Document, list[str]]:
+    from mildhusk.quantities import read_quantity
+
+    purchases = []
+    for words in given.need:
+        key, _, amount = words.partition("=")
+        need = read_quantity(amount, "kg", "kg", name=f"The need of {key}", field="need")
+        offers = shipped_kits(shipped_material(key).key)
+        # The command line knows no lots; they are the workshop's.
+        purchases.append(purchase_document(key, need, plan_purchase(need, (), offers, date.max)))
+    total = sum((Decimal(one["cost"]) for one in purchases), Decimal("0.00"))
+    lines = []
+    for one in purchases:
+        kits = ", ".join(f"{k['count']} x {k['name']} {k['mass_kg']} kg" for k in one["kits"])
+        left = f"{one['left_over_kg']:.2f} kg left over"
+        lines.append(f"{one['key']}: {kits} for {one['cost']}, {left}")
+        lines.append(f"    {one['why_not_bigger']}")
+    return {"purchases": purchases, "cost": str(total)}, [*lines, f"together {total}"]
 
 
 def _read_face(given: argparse.Namespace) -> tuple[FaceMeasures, list[str]]:

@@ -6,6 +6,7 @@ from decimal import Decimal
 from core.shapes import half_sphere
 from mildhusk.core.geometry.measure import FaceMeasures, measure_face
 from mildhusk.core.materials.casting_resin import CastingResin, Origin, RatioBasis
+from mildhusk.core.materials.traits import Trait
 from mildhusk.core.planning.sheet import CastSheet, plan_cast
 from mildhusk.core.planning.wish import CastWish
 
@@ -33,6 +34,7 @@ RESIN = CastingResin(
     hardness="Shore D 70",
     shrinkage=0.004,
     hazards=("Gloves.",),
+    traits=(Trait.URETHANE,),
     kit_mass_kg=2.0,
     kit_price=Decimal("40.00"),
 )

@@ -11,7 +11,7 @@ from core.plans import RESIN
 from mildhusk.core.errors import MaterialError
 from mildhusk.core.materials.casting_resin import Origin, RatioBasis
 from mildhusk.core.materials.catalogue import shipped_resin, shipped_resins
-from mildhusk.core.planning.document import resin_document
+from mildhusk.core.planning.document import material_document
 
 CLASSES = (
     "pu-fast-rigid", "pu-medium-rigid", "pu-semi-rigid", "pu-clear-tintable", "pu-light-filled",
@@ -54,7 +54,7 @@ def test_an_unknown_key_lists_the_known_ones():
 
 
 def test_the_document_has_the_agreed_form_and_survives_json():
-    document = resin_document(shipped_resin("polyester"))
+    document = material_document(shipped_resin("polyester"))
     assert set(document) == {"key", "kind", "name", "sheet"}
     assert json.loads(json.dumps(document)) == document
 

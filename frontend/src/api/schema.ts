@@ -907,6 +907,8 @@ export interface components {
       tack_from_s: number;
       /** Tack Until S */
       tack_until_s: number;
+      /** Traits */
+      traits: components["schemas"]["Trait"][];
       /** Viscosity Pa S */
       viscosity_pa_s: number;
       /** Working Time S */
@@ -956,6 +958,8 @@ export interface components {
       tack_from_s: number;
       /** Tack Until S */
       tack_until_s: number;
+      /** Traits */
+      traits: components["schemas"]["Trait"][];
       /** Viscosity Pa S */
       viscosity_pa_s: number;
       /** Working Time S */
@@ -1095,6 +1099,51 @@ export interface components {
        */
       roll_until: string;
     };
+    /**
+     * Trait
+     * @description A trait; rules join two of them.
+     * @enum {string}
+     */
+    Trait:
+      | "urethane"
+      | "polyester"
+      | "epoxy"
+      | "gypsum"
+      | "addition-silicone"
+      | "condensation-silicone"
+      | "silicone"
+      | "latex"
+      | "sulphur"
+      | "tin-residue"
+      | "uncured-print"
+      | "fresh-paint"
+      | "damp"
+      | "water-clay"
+      | "oil-clay"
+      | "petroleum"
+      | "wax"
+      | "alcohol-film"
+      | "shellac"
+      | "acrylic-sealer"
+      | "silicone-oil"
+      | "talc"
+      | "paint-to-come"
+      | "heavy-coat-of-sealer"
+      | "takes-no-thickener"
+      | "silicone-thickener"
+      | "shrinks"
+      | "interlocking"
+      | "hot-when-deep"
+      | "peroxide"
+      | "accelerator"
+      | "tough"
+      | "brittle"
+      | "light"
+      | "soft"
+      | "tintable"
+      | "carvable"
+      | "foams-on"
+      | "takes-metal";
     /**
      * UnitChoice
      * @description What a unit would mean for the file.

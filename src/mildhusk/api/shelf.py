@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field, StringConstraints
 
 from mildhusk.api.common import PREFIX, Body, Deleted, IdPath, Name, Note, Number, desk
 from mildhusk.core.materials.casting_resin import Origin, RatioBasis
+from mildhusk.core.materials.traits import Trait
 from mildhusk.services import shelf
 from mildhusk.store.tables import Material
 
@@ -40,6 +41,7 @@ class ResinValues(Body):
     hardness: ShortText
     shrinkage: Number
     hazards: Annotated[list[Note], Field(max_length=20)]
+    traits: list[Trait]
     kit_mass_kg: Number
     kit_price: Annotated[Decimal, Field(allow_inf_nan=False, max_digits=9, decimal_places=2)]
 

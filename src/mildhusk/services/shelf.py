@@ -2,16 +2,15 @@
 
 import re
 from collections.abc import Sequence
-from decimal import Decimal
 from typing import Any
 from uuid import UUID
 
 from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
 
-from mildhusk.core.errors import MaterialError
-from mildhusk.core.materials.casting_resin import CastingResin, Origin, RatioBasis
-from mildhusk.core.planning.document import resin_document
+from mildhusk.core.materials.casting_resin import CastingResin, Origin
+from mildhusk.core.materials.catalogue import read_material
+from mildhusk.core.planning.document import material_document
 from mildhusk.services.desk import Desk
 from mildhusk.services.errors import ConflictError
 from mildhusk.store.tables import CastSheetRow, Material
@@ -34,7 +33,9 @@ def add_resin(desk: Desk, name: str, values: dict[str, Any]) -> Material:
     """Put an own casting resin on the shelf; its key is made from its name."""
     key = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "resin"
     resin = _resin(key, name, {**values, "origin": Origin.OWN_SHEET})
-    material = Material(workshop_id=desk.workshop_id, created_at=desk.now, **resin_document(resin))
+    material = Material(
+        workshop_id=desk.workshop_id, created_at=desk.now, **material_document(resin)
+    )
     desk.session.add(material)
     try:
         desk.session.flush()
@@ -49,7 +50,7 @@ def edit_resin(desk: Desk, key: UUID, version: int, name: str, values: dict[str,
     """Change the data sheet of a casting resin; from then on it is the workshop's own."""
     material = desk.find_version(Material, key, version, "material")
     resin = _resin(material.key, name, {**values, "origin": Origin.OWN_SHEET})
-    material.name, material.sheet = name, resin_document(resin)["sheet"]
+    material.name, material.sheet = name, material_document(resin)["sheet"]
     desk.session.flush()
     return material
 
@@ -72,17 +73,6 @@ def resin_of(material: Material) -> CastingResin:
 
 
 def _resin(key: str, name: str, values: dict[str, Any]) -> CastingResin:
-    try:
-        return CastingResin(
-            **{
-                **values,
-                "key": key,
-                "name": name,
-                "origin": Origin(values["origin"]),
-                "ratio_basis": RatioBasis(values["ratio_basis"]),
-                "hazards": tuple(values["hazards"]),
-                "kit_price": Decimal(str(values["kit_price"])),
-            }
-        )
-    except (KeyError, TypeError) as error:
-        raise MaterialError("The data sheet is incomplete; fill in every value.") from error
+    made = read_material(CASTING_RESIN, {**values, "key": key, "name": name})
+    assert isinstance(made, CastingResin)
+    return made

@@ -7,7 +7,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from mildhusk.core.materials.catalogue import shipped_resins
-from mildhusk.core.planning.document import resin_document
+from mildhusk.core.planning.document import material_document
 from mildhusk.store.tables import Material, Workshop
 
 # Serialises the first start of two servers; any constant does.
@@ -29,7 +29,7 @@ def found_workshop(session: Session, now: datetime) -> UUID:
     session.add(workshop)
     session.flush()
     session.add_all(
-        Material(workshop_id=workshop.id, created_at=now, **resin_document(resin))
+        Material(workshop_id=workshop.id, created_at=now, **material_document(resin))
         for resin in shipped_resins()
     )
     return workshop.id

@@ -8,6 +8,7 @@ from itertools import pairwise
 from mildhusk.core.checks import require_between
 from mildhusk.core.constants import ZERO_CELSIUS_K
 from mildhusk.core.errors import MaterialError
+from mildhusk.core.materials.traits import Trait
 
 
 class RatioBasis(StrEnum):
@@ -60,6 +61,8 @@ class CastingResin:
         Linear, as a share. [1]
     hazards : tuple of str
         Cautions for the bench, one sentence each.
+    traits : tuple of Trait
+        What compatibility rules and the chain go by.
     kit_mass_kg : float
         Parts A and B together. [kg]
     kit_price : Decimal
@@ -94,6 +97,7 @@ class CastingResin:
     hardness: str
     shrinkage: float
     hazards: tuple[str, ...]
+    traits: tuple[Trait, ...]
     kit_mass_kg: float
     kit_price: Decimal
 

@@ -1,30 +1,119 @@
-"""The casting resins that ship with Mild Husk: generic classes with typical values."""
+"""The materials that ship with Mild Husk: generic classes with typical values."""
 
 import json
+from collections.abc import Sequence
+from dataclasses import fields
 from decimal import Decimal
+from enum import Enum
 from functools import cache
 from importlib.resources import files
+from typing import Any, TypeVar, get_args, get_type_hints
 
 from mildhusk.core.errors import MaterialError
-from mildhusk.core.materials.casting_resin import CastingResin, Origin, RatioBasis
+from mildhusk.core.materials.casting_resin import CastingResin, Origin
+from mildhusk.core.materials.kinds import (
+    Additive,
+    Circumstance,
+    Clay,
+    Consumable,
+    Release,
+    Rubber,
+    Sealer,
+    ShellMaterial,
+    Supply,
+)
+from mildhusk.core.materials.kit import Kit
+
+AnyMaterial = CastingResin | Supply
+M = TypeVar("M", bound=AnyMaterial)
+
+KINDS: dict[str, type[CastingResin] | type[Supply]] = {
+    "casting-resin": CastingResin,
+    "rubber": Rubber,
+    "shell": ShellMaterial,
+    "release": Release,
+    "sealer": Sealer,
+    "clay": Clay,
+    "additive": Additive,
+    "consumable": Consumable,
+    "circumstance": Circumstance,
+}
+
+
+def kind_of(material: AnyMaterial) -> str:
+    """Return the name of a material's kind."""
+    return next(name for name, made in KINDS.items() if type(material) is made)
+
+
+def read_material(kind: str, values: dict[str, Any]) -> AnyMaterial:
+    """Build a material of a kind from plain values, as they stand in a file or a table.
+
+    Parameters
+    ----------
+    kind : str
+        A key of `KINDS`.
+    values : dict
+        Field by field; enumerations by their value, money as text.
+
+    Raises
+    ------
+    MaterialError
+        An unknown kind, a missing or unknown field, or a value out of its range.
+    """
+    if kind not in KINDS:
+        raise MaterialError(f"There is no kind '{kind}'; there are: {', '.join(KINDS)}.", "kind")
+    made = KINDS[kind]
+    known = {field.name for field in fields(made)}
+    wrong = sorted(values.keys() - known) or sorted(known - values.keys())
+    if wrong:
+        said = "is not known for" if wrong[0] in values else "is missing from"
+        raise MaterialError(f"'{wrong[0]}' {said} the data sheet of a {kind}.", wrong[0])
+    hints = get_type_hints(made)
+    return made(**{name: _read(name, hints[name], value) for name, value in values.items()})
+
+
+def _read(field: str, wanted: Any, value: Any) -> Any:
+    try:
+        if isinstance(wanted, type) and issubclass(wanted, Enum):
+            return wanted(value)
+        if wanted is Decimal:
+            return Decimal(str(value))
+        if get_args(wanted)[1:] == (...,):
+            return tuple(_read(field, get_args(wanted)[0], one) for one in value)
+    except (ValueError, ArithmeticError, TypeError) as error:
+        raise MaterialError(
+            f"The {field.replace('_', ' ')} is {value!r}; that is not known.", field
+        ) from error
+    allowed = get_args(wanted) or (wanted,)
+    if float in allowed and isinstance(value, int) and not isinstance(value, bool):
+        return float(value)
+    if not isinstance(value, allowed):
+        raise MaterialError(f"The {field.replace('_', ' ')} is {value!r}; give a number.", field)
+    return value
+
+
+@cache
+def shipped_materials() -> tuple[AnyMaterial, ...]:
+    """Return every shipped material, casting resins first."""
+    supplies = _content("supplies.json")
+    return (
+        *shipped_resins(),
+        *(
+            read_material(kind, {**values, "origin": Origin.TYPICAL})
+            for kind in KINDS
+            for values in supplies.get(kind, ())
+        ),
+    )
 
 
 @cache
 def shipped_resins() -> tuple[CastingResin, ...]:
     """Return the shipped casting resins, in the order of the shelf."""
-    text = files("mildhusk.core.materials").joinpath("casting_resins.json").read_text("utf-8")
-    return tuple(
-        CastingResin(
-            **{
-                **sheet,
-                "origin": Origin.TYPICAL,
-                "ratio_basis": RatioBasis(sheet["ratio_basis"]),
-                "hazards": tuple(sheet["hazards"]),
-                "kit_price": Decimal(sheet["kit_price"]),
-            }
-        )
-        for sheet in json.loads(text)["resins"]
+    read = (
+        read_material("casting-resin", {**values, "origin": Origin.TYPICAL})
+        for values in _content("casting_resins.json")["resins"]
     )
+    return tuple(resin for resin in read if isinstance(resin, CastingResin))
 
 
 def shipped_resin(key: str) -> CastingResin:
@@ -35,8 +124,38 @@ def shipped_resin(key: str) -> CastingResin:
     MaterialError
         No such key; the sentence lists those there are.
     """
-    for resin in shipped_resins():
-        if resin.key == key:
-            return resin
-    known = ", ".join(resin.key for resin in shipped_resins())
-    raise MaterialError(f"There is no resin '{key}' on the shelf; there are: {known}.", "resin")
+    return _with_key(key, shipped_resins(), "resin")
+
+
+def shipped_material(key: str) -> AnyMaterial:
+    """Return the shipped material of any kind with this key.
+
+    Raises
+    ------
+    MaterialError
+        No such key; the sentence lists those there are.
+    """
+    return _with_key(key, shipped_materials(), "material")
+
+
+@cache
+def shipped_kits(key: str) -> tuple[Kit, ...]:
+    """Return the kits on offer for a shipped material, the smallest first; none for many."""
+    return tuple(
+        Kit(one["name"], one["mass_kg"], Decimal(one["price"]), one["shelf_life_days"])
+        for one in _content("kits.json")["kits"].get(key, ())
+    )
+
+
+def _with_key(key: str, shelf: Sequence[M], what: str) -> M:
+    for material in shelf:
+        if material.key == key:
+            return material
+    known = ", ".join(material.key for material in shelf)
+    raise MaterialError(f"There is no {what} '{key}' on the shelf; there are: {known}.", what)
+
+
+def _content(name: str) -> dict[str, Any]:
+    text = files("mildhusk.core.materials").joinpath(name).read_text("utf-8")
+    content: dict[str, Any] = json.loads(text)
+    return content

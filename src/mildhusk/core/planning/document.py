@@ -1,10 +1,15 @@
 """Core values as plain JSON-able documents: the one form that files, API and command line share."""
 
 from dataclasses import asdict
+from decimal import Decimal
+from enum import Enum
 from typing import Any
 
 from mildhusk.core.geometry.measure import FaceMeasures
-from mildhusk.core.materials.casting_resin import CastingResin
+from mildhusk.core.materials.catalogue import AnyMaterial, kind_of
+from mildhusk.core.materials.compatibility import PairVerdict
+from mildhusk.core.planning.buying import Purchase
+from mildhusk.core.planning.chain import Candidate, Link, Task
 from mildhusk.core.planning.findings import (
     USUAL_CAUTION,
     Finding,
@@ -19,13 +24,77 @@ from mildhusk.core.wording import Quantity, Sentence
 Document = dict[str, Any]
 
 
-def resin_document(resin: CastingResin) -> Document:
-    """Return `{key, kind, name, sheet}`; the price as text, so that no cent is lost."""
-    values = asdict(resin)
-    values["hazards"] = list(resin.hazards)
-    values["kit_price"] = str(resin.kit_price)
+def material_document(material: AnyMaterial) -> Document:
+    """Return `{key, kind, name, sheet}`; money as text, so that no cent is lost."""
+    values = {name: _plain(value) for name, value in asdict(material).items()}
     key, name = values.pop("key"), values.pop("name")
-    return {"key": key, "kind": "casting-resin", "name": name, "sheet": values}
+    return {"key": key, "kind": kind_of(material), "name": name, "sheet": values}
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, tuple):
+        return [_plain(one) for one in value]
+    return str(value) if isinstance(value, Decimal | Enum) else value
+
+
+def verdict_document(verdict: PairVerdict) -> Document:
+    """Return the verdict on a pair with the rules behind it."""
+    return {
+        "pair": [verdict.first, verdict.second],
+        "verdict": str(verdict.verdict),
+        "rules": [
+            {
+                "id": rule.id,
+                "severity": str(rule.severity),
+                "reason": rule.reason,
+                "remedy": rule.remedy,
+                "origin": rule.origin,
+            }
+            for rule in verdict.rules
+        ],
+    }
+
+
+def chain_document(task: Task, decided: dict[Link, tuple[Candidate, ...]]) -> Document:
+    """Return the ranked candidates of every link, and the stretch they were judged by."""
+    return {
+        "needed_stretch": task.needed_stretch,
+        "links": {
+            str(link): [
+                {
+                    "key": one.key,
+                    "name": one.name,
+                    "verdict": str(one.standing),
+                    "reasons": list(one.reasons),
+                }
+                for one in candidates
+            ]
+            for link, candidates in decided.items()
+        },
+    }
+
+
+def purchase_document(key: str, need_kg: float, purchase: Purchase) -> Document:
+    """Return how a need is met; money as text."""
+    return {
+        "key": key,
+        "need_kg": need_kg,
+        "from_lots": [{"lot": one.lot, "kg": one.kg} for one in purchase.taken],
+        "kits": [
+            {
+                "name": one.kit.name,
+                "mass_kg": one.kit.mass_kg,
+                "price": str(one.kit.price),
+                "count": one.count,
+            }
+            for one in purchase.bought
+        ],
+        "cost": str(purchase.cost),
+        "left_over_kg": purchase.left_over_kg,
+        "left_over_days": purchase.left_over_days,
+        "trial_covers_kg": purchase.trial_covers_kg,
+        "why_not_bigger": purchase.why_not_bigger,
+    }
 
 
 def face_document(face: FaceMeasures) -> Document:
