@@ -86,3 +86,10 @@ def test_a_resin_without_density_is_refused(client, resin):
     del sheet["density_cured_kg_m3"]
     refused = client.post(f"{API}/materials", json={"name": "Weightless", "sheet": sheet})
     assert_problem(refused, 422, "density of the cured resin is missing")
+
+
+def test_a_resin_with_lots_on_the_shelf_stays(client, resin):
+    free = resin("polyester")
+    lot = {"material_id": free["id"], "label": "Tin", "bought_kg": 1, "expires_on": "2027-01-01"}
+    assert client.post(f"{API}/lots", json=lot).status_code == 201
+    assert_problem(client.delete(f"{API}/materials/{free['id']}"), 409, "take them off first")

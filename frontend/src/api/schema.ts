@@ -4,6 +4,92 @@
  */
 
 export interface paths {
+  "/api/v1/buying": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** What to buy for the casts to come */
+    post: operations["stock_buying_buying_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/chain": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Decide backwards */
+    post: operations["deciding_chain_chain_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/compatibility": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** What happens where two touch */
+    post: operations["deciding_compatibility_compatibility_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/lots": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** All lots */
+    get: operations["stock_index_lots_get"];
+    put?: never;
+    /** Put a lot on the shelf */
+    post: operations["stock_create_lots_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/lots/{id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post?: never;
+    /** Take a lot off the shelf */
+    delete: operations["stock_delete_lots__uuid_id__delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/materials": {
     parameters: {
       query?: never;
@@ -320,6 +406,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/supplies": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The rest of the shelf */
+    get: operations["deciding_supplies_supplies_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/workshop": {
     parameters: {
       query?: never;
@@ -351,6 +454,99 @@ export interface components {
       label: components["schemas"]["SentenceShape"];
       /** Value */
       value: number;
+    };
+    /**
+     * BuyList
+     * @description What to take and what to buy; `cost` is the sum of the costs shown.
+     */
+    BuyList: {
+      /** Cost */
+      cost: string;
+      /** Purchases */
+      purchases: components["schemas"]["PurchaseShape"][];
+    };
+    /**
+     * BuyingQuestion
+     * @description The casts to come.
+     */
+    BuyingQuestion: {
+      /** Casts */
+      casts: components["schemas"]["CastsOfSheet"][];
+    };
+    /**
+     * CandidateShape
+     * @description A candidate of a link, with its reasons.
+     */
+    CandidateShape: {
+      /** Key */
+      key: string;
+      /** Name */
+      name: string;
+      /** Reasons */
+      reasons: string[];
+      verdict: components["schemas"]["Standing"];
+    };
+    /**
+     * CastsOfSheet
+     * @description How many casts of a sheet.
+     */
+    CastsOfSheet: {
+      /** Casts */
+      casts: number;
+      /**
+       * Sheet Id
+       * Format: uuid
+       */
+      sheet_id: string;
+    };
+    /**
+     * ChainQuestion
+     * @description What the husk must do, and what is known of piece and master.
+     */
+    ChainQuestion: {
+      /**
+       * Master Key
+       * @default null
+       */
+      master_key?: string | null;
+      /** Opening Girth M */
+      opening_girth_m: number;
+      /** Painted */
+      painted: boolean;
+      /**
+       * Piece Id
+       * @default null
+       */
+      piece_id?: string | null;
+      purpose: components["schemas"]["Purpose"];
+      /** Spun */
+      spun: boolean;
+      /** Taken */
+      taken?: {
+        [key: string]: string;
+      };
+      /** Widest Girth M */
+      widest_girth_m: number;
+    };
+    /**
+     * ChainShape
+     * @description The links with their candidates, best first.
+     */
+    ChainShape: {
+      /** Links */
+      links: {
+        [key: string]: components["schemas"]["CandidateShape"][];
+      };
+      /** Needed Stretch */
+      needed_stretch: number;
+    };
+    /**
+     * CheckQuestion
+     * @description Materials that touch.
+     */
+    CheckQuestion: {
+      /** Keys */
+      keys: string[];
     };
     /**
      * Closing
@@ -477,6 +673,17 @@ export interface components {
       wish: components["schemas"]["WishShape"];
     };
     /**
+     * FactShape
+     * @description One value of a data sheet: a quantity, or words.
+     */
+    FactShape: {
+      /** Label */
+      label: string;
+      quantity: components["schemas"]["QuantityShape"] | null;
+      /** Words */
+      words: string;
+    };
+    /**
      * FieldError
      * @description What is wrong with one field.
      */
@@ -501,11 +708,80 @@ export interface components {
       text: string;
     };
     /**
+     * FromLot
+     * @description What is taken from a lot.
+     */
+    FromLot: {
+      /** Kg */
+      kg: number;
+      /** Lot */
+      lot: string;
+    };
+    /**
+     * KitsBought
+     * @description How many of a kit to buy.
+     */
+    KitsBought: {
+      /** Count */
+      count: number;
+      /** Mass Kg */
+      mass_kg: number;
+      /** Name */
+      name: string;
+      /** Price */
+      price: string;
+    };
+    /**
      * LengthUnit
      * @description The units a shape file may be in.
      * @enum {string}
      */
     LengthUnit: "mm" | "cm" | "m" | "in";
+    /**
+     * Link
+     * @description The links of the chain, in the order in which they are decided.
+     * @enum {string}
+     */
+    Link: "casting" | "rubber" | "mould" | "shell" | "release";
+    /**
+     * LotList
+     * @description All lots, those that expire first first.
+     */
+    LotList: {
+      /** Lots */
+      lots: components["schemas"]["LotShape"][];
+    };
+    /**
+     * LotShape
+     * @description A lot and what is left of it.
+     */
+    LotShape: {
+      /** Bought Kg */
+      bought_kg: number;
+      /**
+       * Expires On
+       * Format: date
+       */
+      expires_on: string;
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Label */
+      label: string;
+      /** Left Kg */
+      left_kg: number;
+      /**
+       * Material Id
+       * Format: uuid
+       */
+      material_id: string;
+      /** Opened On */
+      opened_on: string | null;
+      /** Past */
+      past: boolean;
+    };
     /**
      * MaterialList
      * @description The whole shelf.
@@ -569,6 +845,31 @@ export interface components {
       volume_m3: number;
       /** Watertight */
       watertight: boolean;
+    };
+    /**
+     * NewLot
+     * @description A lot to put on the shelf.
+     */
+    NewLot: {
+      /** Bought Kg */
+      bought_kg: number;
+      /**
+       * Expires On
+       * Format: date
+       */
+      expires_on: string;
+      /** Label */
+      label: string;
+      /**
+       * Material Id
+       * Format: uuid
+       */
+      material_id: string;
+      /**
+       * Opened On
+       * @default null
+       */
+      opened_on?: string | null;
     };
     /**
      * NewPiece
@@ -646,6 +947,26 @@ export interface components {
      * @enum {string}
      */
     Origin: "typical" | "own-sheet";
+    /**
+     * PairList
+     * @description Pair by pair.
+     */
+    PairList: {
+      /** Pairs */
+      pairs: components["schemas"]["PairShape"][];
+    };
+    /**
+     * PairShape
+     * @description The verdict on two materials.
+     */
+    PairShape: {
+      /** Pair */
+      pair: string[];
+      /** Rules */
+      rules: components["schemas"]["RuleShape"][];
+      /** Verdict */
+      verdict: string;
+    };
     /**
      * PartsShape
      * @description The two parts of a charge.
@@ -837,6 +1158,46 @@ export interface components {
       type?: string;
     };
     /**
+     * PurchaseShape
+     * @description How the need of one resin is met.
+     */
+    PurchaseShape: {
+      /** Cost */
+      cost: string;
+      /** From Lots */
+      from_lots: components["schemas"]["FromLot"][];
+      /** Key */
+      key: string;
+      /** Kits */
+      kits: components["schemas"]["KitsBought"][];
+      /** Left Over Days */
+      left_over_days: number | null;
+      /** Left Over Kg */
+      left_over_kg: number;
+      /** Name */
+      name: string;
+      /** Need Kg */
+      need_kg: number;
+      /** Trial Covers Kg */
+      trial_covers_kg: number;
+      /** Why Not Bigger */
+      why_not_bigger: string;
+    };
+    /**
+     * Purpose
+     * @description What the husk must do.
+     * @enum {string}
+     */
+    Purpose:
+      | "shown"
+      | "worn"
+      | "dropped"
+      | "shattered"
+      | "sculpted"
+      | "hung"
+      | "foam-backed"
+      | "metal-faced";
+    /**
      * QuantityShape
      * @description A value in SI and its unit.
      */
@@ -966,6 +1327,22 @@ export interface components {
       working_time_s: number;
     };
     /**
+     * RuleShape
+     * @description A rule behind a verdict.
+     */
+    RuleShape: {
+      /** Id */
+      id: string;
+      /** Origin */
+      origin: string;
+      /** Reason */
+      reason: string;
+      /** Remedy */
+      remedy: string;
+      /** Severity */
+      severity: string;
+    };
+    /**
      * SentenceShape
      * @description Words with quantities in braces.
      */
@@ -1039,6 +1416,12 @@ export interface components {
       wish: components["schemas"]["WishShape"];
     };
     /**
+     * Standing
+     * @description Where a candidate stands.
+     * @enum {string}
+     */
+    Standing: "take" | "possible" | "excluded";
+    /**
      * StepShape
      * @description A step of a coat.
      */
@@ -1067,6 +1450,37 @@ export interface components {
       kind: components["schemas"]["Stretch"];
       /** Until S */
       until_s: number;
+    };
+    /**
+     * SupplyList
+     * @description The shelf beside the casting resins.
+     */
+    SupplyList: {
+      /** Supplies */
+      supplies: components["schemas"]["SupplyShape"][];
+    };
+    /**
+     * SupplyShape
+     * @description A material that is no casting resin.
+     */
+    SupplyShape: {
+      /** Facts */
+      facts: components["schemas"]["FactShape"][];
+      /** Hazards */
+      hazards: string[];
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Key */
+      key: string;
+      /** Kind */
+      kind: string;
+      /** Name */
+      name: string;
+      /** Origin */
+      origin: string;
     };
     /**
      * TimesShape
@@ -1253,6 +1667,198 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+  stock_buying_buying_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["BuyingQuestion"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["BuyList"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  deciding_chain_chain_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["ChainQuestion"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ChainShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  deciding_compatibility_compatibility_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["CheckQuestion"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PairList"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  stock_index_lots_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["LotList"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  stock_create_lots_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewLot"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["LotShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  stock_delete_lots__uuid_id__delete: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Deleted"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
   shelf_index_materials_get: {
     parameters: {
       query?: never;
@@ -2102,6 +2708,35 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  deciding_supplies_supplies_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SupplyList"];
+        };
+      };
       /** @description Unprocessable Entity */
       422: {
         headers: {

@@ -10,7 +10,7 @@ from flask_openapi3 import Info, OpenAPI
 from pydantic import BaseModel
 
 from mildhusk import __version__
-from mildhusk.api import pieces, pours, problems, sheets, shelf
+from mildhusk.api import deciding, pieces, pours, problems, sheets, shelf, stock
 from mildhusk.api.common import PREFIX, Backstage, Problem, desk, set_backstage
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
 from mildhusk.services.workshop import the_workshop
@@ -57,8 +57,8 @@ def create_app(
     app.config["MAX_CONTENT_LENGTH"] = MAX_MESH_FILE_BYTES + _FORM_OVERHEAD_BYTES
     set_backstage(app, Backstage(sessions, clock))
     problems.register(app)
-    for blueprint in (pieces.blueprint, shelf.blueprint, sheets.blueprint, pours.blueprint):
-        app.register_api(blueprint)
+    for station in (pieces, shelf, deciding, stock, sheets, pours):
+        app.register_api(station.blueprint)
 
     @app.get(f"{PREFIX}/workshop", responses={200: WorkshopShape}, summary="The workshop")
     def workshop() -> dict[str, object]:

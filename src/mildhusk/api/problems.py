@@ -125,6 +125,15 @@ def _sentence(error: dict[str, Any]) -> str:
             return f"{what} is missing; fill it in."
         case "float_parsing" | "float_type" | "int_parsing" | "int_type" | "decimal_parsing":
             return f"{what} is {given}, which is not a number."
+        case "greater_than_equal" | "less_than_equal":
+            bound = "at least" if kind == "greater_than_equal" else "at most"
+            return f"{what} is {given}; give {bound} {context.get('ge', context.get('le'))}."
+        case "too_short" | "too_long":
+            return f"{what} has {context['actual_length']} entries; that is too few or too many."
+        case "date_from_datetime_parsing" | "date_parsing" | "date_type":
+            return f"{what} is {given}; write a date as 2026-06-30."
+        case "uuid_parsing" | "uuid_type":
+            return f"{what} is {given}, which names nothing here; choose it again."
         case "finite_number":
             return f"{what} must be a finite number."
         case "string_too_short":

@@ -97,7 +97,7 @@ def material_shape(material: Material) -> MaterialShape:
 @blueprint.get("/materials", responses={200: MaterialList}, summary="The shelf")
 def index() -> dict[str, object]:  # noqa: D103
     with desk() as at:
-        shown = MaterialList(materials=[material_shape(m) for m in shelf.list_materials(at)])
+        shown = MaterialList(materials=[material_shape(m) for m in shelf.list_resins(at)])
     return shown.model_dump(mode="json")
 
 

@@ -13,6 +13,8 @@ class Unit(StrEnum):
     AREA = "m2"
     VOLUME = "m3"
     DENSITY = "kg/m3"
+    VISCOSITY = "Pa s"
+    TEAR = "N/m"
     MASS = "kg"
     TIME = "s"
     TEMPERATURE = "K"
@@ -41,6 +43,10 @@ def in_metric(quantity: Quantity) -> str:
             return f"{value * 1e6:,.0f} ml"
         case Unit.DENSITY:
             return f"{value / 1e3:,.2f} g/ml"
+        case Unit.VISCOSITY:
+            return f"{value:,.3g} Pa s"
+        case Unit.TEAR:
+            return f"{value / 1e3:,.3g} kN/m"
         case Unit.MASS:
             return f"{value * 1e3:,.1f} g"
         case Unit.TIME:

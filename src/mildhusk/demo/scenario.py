@@ -16,6 +16,7 @@ from mildhusk.services.desk import Desk
 from mildhusk.services.pieces import add_piece, take_in_file
 from mildhusk.services.pours import WeighedParts, close_pour, record_step, start_pour
 from mildhusk.services.sheets import add_sheet
+from mildhusk.services.stock import add_lot
 from mildhusk.services.workshop import found_workshop, the_workshop
 from mildhusk.store.database import Sessions
 from mildhusk.store.tables import Material, Piece, PourStatus
@@ -42,6 +43,17 @@ class _DemoSheet:
     allowance: float = 0.15
     worn: bool = False
     pours: tuple[_DemoPour, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class _DemoLot:
+    """A lot on the demo's shelf; `opened_days_ago` 0 is unopened."""
+
+    resin: str
+    label: str
+    kg: float
+    opened_days_ago: int
+    good_for_days: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,6 +137,14 @@ _PIECES = (
 )
 
 
+_LOTS = (
+    _DemoLot("pu-fast-rigid", "Fast, shelf 2 left", 1.9, 40, 150),
+    _DemoLot("pu-fast-rigid", "Fast, new pair", 1.9, 0, 260),
+    _DemoLot("pu-medium-rigid", "Medium, blue lids", 2.0, 12, 200),
+    _DemoLot("polyester", "Polyester, by the door", 5.0, 300, -4),
+)
+
+
 def fill(sessions: Sessions, now: datetime) -> bool:
     """Fill the workshop with the demo unless it has pieces already; tell whether it was filled."""
     with sessions.begin() as session:
@@ -134,6 +154,16 @@ def fill(sessions: Sessions, now: datetime) -> bool:
         workshop = the_workshop(session)
         assert workshop is not None
         workshop.name = "The Salt Lantern"
+        for lot in _LOTS:
+            material = session.scalars(select(Material).where(Material.key == lot.resin)).one()
+            add_lot(
+                Desk(session, workshop_id, now - timedelta(days=60)),
+                material.id,
+                lot.label,
+                lot.kg,
+                (now - timedelta(days=lot.opened_days_ago)).date() if lot.opened_days_ago else None,
+                (now + timedelta(days=lot.good_for_days)).date(),
+            )
         for age, piece in enumerate(_PIECES, start=20):
             _add(Desk(session, workshop_id, now - timedelta(days=age)), piece, now)
         return True

@@ -23,6 +23,7 @@ from mildhusk.core.planning.pouring import (
 from mildhusk.services.desk import Desk
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.sheets import find_sheet, plan_of
+from mildhusk.services.stock import draw, put_back
 from mildhusk.store.tables import Pour, PouredCoat, PourStatus
 
 _CENTIGRAM = Decimal("0.01")
@@ -58,6 +59,7 @@ def start_pour(desk: Desk, sheet_id: UUID) -> Pour:
         workshop_id=desk.workshop_id,
         created_at=desk.now,
         sheet_id=row.id,
+        material_id=row.material_id,
         sheet_name=row.name,
         piece_name=row.piece.name,
         resin_name=row.material.name,
@@ -110,6 +112,7 @@ def record_step(
         if parts is None:
             raise InputError("Type in what was weighed of A and of B.", "parts")
         row.a_g, row.b_g = _grams(pour, "A", parts.a), _grams(pour, "B", parts.b)
+        draw(desk, pour.material_id, pour.id, coat, row.a_g + row.b_g, moment.date())
     setattr(row, _DONE_COLUMN[step], moment)
     desk.session.flush()
     return pour
@@ -151,6 +154,7 @@ def take_back_step(desk: Desk, key: UUID) -> Pour:
     setattr(row, _DONE_COLUMN[last.step], None)
     if last.step is PourStep.WEIGH:
         row.a_g = row.b_g = None
+        put_back(desk, pour.id, last.coat)
     desk.session.flush()
     return pour
 

@@ -5,23 +5,33 @@ from collections.abc import Sequence
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import select
+from sqlalchemy import delete, select
 from sqlalchemy.exc import IntegrityError
 
 from mildhusk.core.materials.casting_resin import CastingResin, Origin
-from mildhusk.core.materials.catalogue import read_material
+from mildhusk.core.materials.catalogue import AnyMaterial, read_material
 from mildhusk.core.planning.document import material_document
 from mildhusk.services.desk import Desk
 from mildhusk.services.errors import ConflictError
-from mildhusk.store.tables import CastSheetRow, Material
+from mildhusk.store.tables import CastSheetRow, KitOffer, LotRow, Material
 
 CASTING_RESIN = "casting-resin"
 
 
-def list_materials(desk: Desk) -> Sequence[Material]:
-    """Return the shelf, by name."""
-    mine = select(Material).where(Material.workshop_id == desk.workshop_id)
+def list_resins(desk: Desk) -> Sequence[Material]:
+    """Return the casting resins on the shelf, by name."""
+    mine = select(Material).where(
+        Material.workshop_id == desk.workshop_id, Material.kind == CASTING_RESIN
+    )
     return desk.session.scalars(mine.order_by(Material.name)).all()
+
+
+def list_supplies(desk: Desk) -> Sequence[Material]:
+    """Return everything else on the shelf, by kind and name."""
+    mine = select(Material).where(
+        Material.workshop_id == desk.workshop_id, Material.kind != CASTING_RESIN
+    )
+    return desk.session.scalars(mine.order_by(Material.kind, Material.name)).all()
 
 
 def find_material(desk: Desk, key: UUID) -> Material:
@@ -63,8 +73,17 @@ def delete_material(desk: Desk, key: UUID) -> None:
     ).first()
     if used_by is not None:
         raise ConflictError(f"The cast sheet '{used_by}' uses this resin; delete the sheet first.")
+    if desk.session.scalars(select(LotRow.id).where(LotRow.material_id == key).limit(1)).first():
+        raise ConflictError("There are lots of this resin on the shelf; take them off first.")
+    desk.session.execute(delete(KitOffer).where(KitOffer.material_id == key))
     desk.session.delete(material)
     desk.session.flush()
+
+
+def material_of(material: Material) -> AnyMaterial:
+    """Return a material of any kind as the core's value."""
+    values = {**material.sheet, "key": material.key, "name": material.name}
+    return read_material(material.kind, values)
 
 
 def resin_of(material: Material) -> CastingResin:

@@ -6,9 +6,9 @@ from uuid import UUID
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from mildhusk.core.materials.catalogue import shipped_resins
+from mildhusk.core.materials.catalogue import shipped_kits, shipped_materials
 from mildhusk.core.planning.document import material_document
-from mildhusk.store.tables import Material, Workshop
+from mildhusk.store.tables import KitOffer, Material, Workshop
 
 # Serialises the first start of two servers; any constant does.
 _FOUNDING_LOCK = 7_340_611
@@ -28,8 +28,20 @@ def found_workshop(session: Session, now: datetime) -> UUID:
     workshop = Workshop(name="Workshop", currency="EUR")
     session.add(workshop)
     session.flush()
-    session.add_all(
-        Material(workshop_id=workshop.id, created_at=now, **material_document(resin))
-        for resin in shipped_resins()
-    )
+    for material in shipped_materials():
+        row = Material(workshop_id=workshop.id, created_at=now, **material_document(material))
+        session.add(row)
+        session.flush()
+        session.add_all(
+            KitOffer(
+                workshop_id=workshop.id,
+                created_at=now,
+                material_id=row.id,
+                name=kit.name,
+                mass_kg=kit.mass_kg,
+                price=kit.price,
+                shelf_life_days=kit.shelf_life_days,
+            )
+            for kit in shipped_kits(material.key)
+        )
     return workshop.id

@@ -1,6 +1,6 @@
 """The tables. Lengths, weights and times in SI unless the name says otherwise."""
 
-from datetime import datetime
+from datetime import date, datetime
 from decimal import Decimal
 from enum import StrEnum
 from typing import Any
@@ -81,6 +81,43 @@ class Material(Versioned):
     sheet: Mapped[dict[str, Any]] = mapped_column(JSONB)
 
 
+class KitOffer(Owned):
+    """A kit that a material can be bought in."""
+
+    __tablename__ = "kit_offer"
+
+    material_id: Mapped[UUID] = mapped_column(ForeignKey("material.id"), index=True)
+    name: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    mass_kg: Mapped[float]
+    price: Mapped[Decimal] = mapped_column(Numeric(9, 2))
+    shelf_life_days: Mapped[int]
+
+
+class LotRow(Owned):
+    """A lot of a material in the workshop; pours draw it down, never below zero."""
+
+    __tablename__ = "lot"
+    __table_args__ = (CheckConstraint("left_g >= 0", name="not_below_zero"),)
+
+    material_id: Mapped[UUID] = mapped_column(ForeignKey("material.id"), index=True)
+    label: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    bought_g: Mapped[Decimal] = mapped_column(Grams)
+    left_g: Mapped[Decimal] = mapped_column(Grams)
+    opened_on: Mapped[date | None]
+    expires_on: Mapped[date]
+
+
+class LotDraw(Base):
+    """What one coat of a pour took from a lot."""
+
+    __tablename__ = "lot_draw"
+
+    lot_id: Mapped[UUID] = mapped_column(ForeignKey("lot.id"), primary_key=True)
+    pour_id: Mapped[UUID] = mapped_column(ForeignKey("pour.id"), primary_key=True)
+    coat: Mapped[int] = mapped_column(primary_key=True)
+    grams: Mapped[Decimal] = mapped_column(Grams)
+
+
 class CastSheetRow(Versioned):
     """A saved cast sheet: what was wished; the plan is computed from it."""
 
@@ -114,6 +151,7 @@ class Pour(Owned):
     )
 
     sheet_id: Mapped[UUID] = mapped_column(ForeignKey("cast_sheet.id"), index=True)
+    material_id: Mapped[UUID] = mapped_column(ForeignKey("material.id"), index=True)
     sheet_name: Mapped[str] = mapped_column(String(NAME_LENGTH))
     piece_name: Mapped[str] = mapped_column(String(NAME_LENGTH))
     resin_name: Mapped[str] = mapped_column(String(NAME_LENGTH))

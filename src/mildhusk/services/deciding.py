@@ -1,0 +1,69 @@
+"""Deciding backwards on the workshop's own shelf."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from uuid import UUID
+
+from sqlalchemy import select
+
+from mildhusk.core.errors import InputError
+from mildhusk.core.materials.catalogue import AnyMaterial
+from mildhusk.core.materials.compatibility import PairVerdict, judge_all, shipped_rules
+from mildhusk.core.planning.chain import Candidate, Link, Purpose, Task, decide
+from mildhusk.services.desk import Desk
+from mildhusk.services.pieces import face_of, find_piece
+from mildhusk.services.shelf import material_of
+from mildhusk.store.tables import Material
+
+
+@dataclass(frozen=True, slots=True)
+class Question:
+    """What is asked: a piece gives the area, a key the master."""
+
+    purpose: Purpose
+    opening_girth_m: float
+    widest_girth_m: float
+    painted: bool
+    spun: bool
+    piece_id: UUID | None
+    master_key: str | None
+
+
+def decide_backwards(
+    desk: Desk, asked: Question, taken: dict[Link, str]
+) -> tuple[Task, dict[Link, tuple[Candidate, ...]]]:
+    """Rank the candidates of every link on the workshop's shelf."""
+    shelf = _shelf(desk)
+    area = {} if asked.piece_id is None else {"area_m2": _area(desk, asked.piece_id)}
+    task = Task(
+        purpose=asked.purpose,
+        opening_girth_m=asked.opening_girth_m,
+        widest_girth_m=asked.widest_girth_m,
+        painted=asked.painted,
+        spun=asked.spun,
+        master=None if asked.master_key is None else _with_key(shelf, asked.master_key),
+        **area,
+    )
+    return task, decide(task, shelf, shipped_rules(), taken)
+
+
+def check_together(desk: Desk, keys: Sequence[str]) -> tuple[PairVerdict, ...]:
+    """Judge every pair of some materials of the shelf."""
+    shelf = _shelf(desk)
+    return judge_all(tuple(_with_key(shelf, key) for key in keys), shipped_rules())
+
+
+def _area(desk: Desk, piece_id: UUID) -> float:
+    return face_of(find_piece(desk, piece_id)).area_m2
+
+
+def _shelf(desk: Desk) -> tuple[AnyMaterial, ...]:
+    rows = desk.session.scalars(select(Material).where(Material.workshop_id == desk.workshop_id))
+    return tuple(material_of(row) for row in rows)
+
+
+def _with_key(shelf: tuple[AnyMaterial, ...], key: str) -> AnyMaterial:
+    for material in shelf:
+        if material.key == key:
+            return material
+    raise InputError(f"There is no material '{key}' on the shelf.", "key")
