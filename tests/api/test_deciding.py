@@ -23,7 +23,7 @@ def test_the_rest_of_the_shelf_is_read_with_its_values(client):
     assert {"rubber", "shell", "release", "sealer", "clay", "additive", "consumable"} <= kinds
     firm = next(one for one in supplies if one["key"] == "rubber-addition-firm")
     facts = {fact["label"]: fact for fact in firm["facts"]}
-    assert facts["elongation"]["quantity"] == {"value": 4.5, "unit": "share"}
+    assert facts["elongation at break"]["quantity"] == {"value": 4.5, "unit": "share"}
     assert facts["takes thickener"]["words"] == "yes"
 
 

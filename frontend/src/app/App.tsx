@@ -12,8 +12,12 @@ import { PourStartPage } from "../features/pour/PourStartPage";
 import { PourStationPage } from "../features/pour/PourStationPage";
 import { SheetPage } from "../features/sheets/SheetPage";
 import { SheetsPage } from "../features/sheets/SheetsPage";
+import { BuyPage } from "../features/shelf/BuyPage";
+import { ChainPage } from "../features/shelf/ChainPage";
+import { LotsPage } from "../features/shelf/LotsPage";
 import { ResinPage } from "../features/shelf/ResinPage";
 import { ShelfPage } from "../features/shelf/ShelfPage";
+import { SuppliesPage } from "../features/shelf/SuppliesPage";
 import { Nothing } from "../shared/states";
 import { Rail } from "./Rail";
 import { paperTheme } from "./theme";
@@ -52,6 +56,10 @@ export function App() {
                 <Route path="pieces" element={<PiecesPage />} />
                 <Route path="pieces/:id" element={<PiecePage />} />
                 <Route path="shelf" element={<ShelfPage />} />
+                <Route path="shelf/supplies" element={<SuppliesPage />} />
+                <Route path="shelf/lots" element={<LotsPage />} />
+                <Route path="shelf/chain" element={<ChainPage />} />
+                <Route path="shelf/buy" element={<BuyPage />} />
                 <Route path="shelf/:id" element={<ResinPage />} />
                 <Route path="sheets" element={<SheetsPage />} />
                 <Route path="sheets/:id" element={<SheetPage />} />

@@ -2,7 +2,19 @@
 
 export type UnitSystem = "metric" | "imperial";
 export type QuantityKind =
-  "m" | "m2" | "m3" | "kg" | "kg/m3" | "s" | "K" | "share" | "count" | "money" | "Pa s" | "min";
+  | "m"
+  | "m2"
+  | "m3"
+  | "kg"
+  | "kg/m3"
+  | "s"
+  | "K"
+  | "share"
+  | "count"
+  | "money"
+  | "Pa s"
+  | "N/m"
+  | "min";
 
 interface Shown {
   unit: string;
@@ -26,6 +38,7 @@ const METRIC: Record<QuantityKind, Shown> = {
   share: { unit: "%", scale: 100, offset: 0, digits: 1 },
   count: { unit: "", scale: 1, offset: 0, digits: 0 },
   money: { unit: "", scale: 1, offset: 0, digits: 2 },
+  "N/m": { unit: "kN/m", scale: 1e-3, offset: 0, digits: 0 },
   "Pa s": { unit: "mPa s", scale: 1e3, offset: 0, digits: 0 },
 };
 const IMPERIAL: Record<QuantityKind, Shown> = {

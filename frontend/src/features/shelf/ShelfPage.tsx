@@ -7,6 +7,7 @@ import { duration, money, quantity } from "../../shared/format";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { workshopQuery } from "../pieces/queries";
+import { ShelfNav } from "./ShelfNav";
 import { ORIGIN_WORDS, ratioOf } from "./words";
 import { materialsQuery } from "./queries";
 
@@ -21,6 +22,7 @@ export function ShelfPage() {
           Add a resin of your own
         </Button>
       </header>
+      <ShelfNav />
       <p className="lead">
         Casting resins by class. “Typical” values are from memory and no maker’s: put in your own
         data sheet before you trust a sheet made with them.

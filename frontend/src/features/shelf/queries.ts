@@ -1,6 +1,6 @@
-import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 
-import { client, unwrap, type ResinValues } from "../../api/client";
+import { client, unwrap, type ChainQuestion, type ResinValues } from "../../api/client";
 
 export const materialsQuery = () =>
   queryOptions({
@@ -49,5 +49,66 @@ export function useDeleteResin(id: string) {
       queries.removeQueries({ queryKey: ["materials", id] });
       return queries.invalidateQueries({ queryKey: ["materials"], exact: true });
     },
+  });
+}
+
+export const suppliesQuery = () =>
+  queryOptions({
+    queryKey: ["supplies"],
+    queryFn: () => unwrap(client.GET("/api/v1/supplies")),
+    select: (answer) => answer.supplies,
+  });
+
+/** The chain for what is asked now; the last one stays until the new one is there. */
+export const chainQuery = (question: ChainQuestion) =>
+  queryOptions({
+    queryKey: ["chain", question],
+    queryFn: ({ signal }) => unwrap(client.POST("/api/v1/chain", { body: question, signal })),
+    placeholderData: keepPreviousData,
+  });
+
+interface CastsOfSheet {
+  sheet_id: string;
+  casts: number;
+}
+
+export const buyQuery = (casts: CastsOfSheet[]) =>
+  queryOptions({
+    queryKey: ["buying", casts],
+    queryFn: ({ signal }) => unwrap(client.POST("/api/v1/buying", { body: { casts }, signal })),
+    enabled: casts.length > 0,
+    placeholderData: keepPreviousData,
+  });
+
+export const lotsQuery = () =>
+  queryOptions({
+    queryKey: ["lots"],
+    queryFn: () => unwrap(client.GET("/api/v1/lots")),
+    select: (answer) => answer.lots,
+  });
+
+interface NewLot {
+  material_id: string;
+  label: string;
+  bought_kg: number;
+  opened_on: string | null;
+  expires_on: string;
+}
+
+export function useAddLot() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: ({ opened_on, ...rest }: NewLot) =>
+      unwrap(client.POST("/api/v1/lots", { body: opened_on ? { ...rest, opened_on } : rest })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["lots"] }),
+  });
+}
+
+export function useDeleteLot() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (id: string) =>
+      unwrap(client.DELETE("/api/v1/lots/{id}", { params: { path: { id } } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["lots"] }),
   });
 }

@@ -16,6 +16,21 @@ _UNITS = {
     "_n_m": Unit.TEAR,
 }
 _SHARES = ("elongation", "shrinkage", "dose_low", "dose_high")
+# Where a field's name is not how a maker says it.
+_LABELS = {
+    "parts_a": "parts of A",
+    "parts_b": "parts of B",
+    "hardness_shore_a": "hardness, Shore A",
+    "life_casts": "life in casts",
+    "tear_n_m": "tear strength",
+    "elongation": "elongation at break",
+    "hours_per_m2": "hours per m²",
+    "price_per_m2": "price per m²",
+    "bolts_on": "carries bolts",
+    "softens_k": "softens at",
+    "dose_low": "least dose",
+    "dose_high": "largest dose",
+}
 _UNSAID = ("key", "name", "origin", "traits", "hazards")
 
 
@@ -39,7 +54,7 @@ def facts_of(material: AnyMaterial) -> tuple[Fact, ...]:
 
 def _fact(field: str, value: object) -> Fact:
     ending = next((end for end in sorted(_UNITS, key=len, reverse=True) if field.endswith(end)), "")
-    label = field.removesuffix(ending).replace("_", " ")
+    label = _LABELS.get(field, field.removesuffix(ending).replace("_", " "))
     if isinstance(value, bool):
         return Fact(label, None, "yes" if value else "no")
     if isinstance(value, int | float):

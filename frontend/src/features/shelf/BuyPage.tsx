@@ -1,0 +1,124 @@
+import { useQuery } from "@tanstack/react-query";
+import { InputNumber } from "antd";
+import { useState } from "react";
+
+import type { BuyList, CastSheet } from "../../api/client";
+import { money, quantity } from "../../shared/format";
+import { Failed, Loading, Nothing } from "../../shared/states";
+import { useUnits } from "../../shared/units";
+import { workshopQuery } from "../pieces/queries";
+import { sheetsQuery } from "../sheets/queries";
+import { ShelfNav } from "./ShelfNav";
+import { buyQuery } from "./queries";
+
+/** For the casts to come: what to take from the lots, and which kits to buy. */
+export function BuyPage() {
+  const sheets = useQuery(sheetsQuery());
+  const [counts, setCounts] = useState<Readonly<Record<string, number>>>({});
+  const casts = Object.entries(counts)
+    .filter(([, count]) => count > 0)
+    .map(([sheet_id, count]) => ({ sheet_id, casts: count }));
+  const list = useQuery(buyQuery(casts));
+  return (
+    <section className="page">
+      <header>
+        <h1>Shelf</h1>
+      </header>
+      <ShelfNav />
+      {sheets.isPending && <Loading what="the cast sheets" />}
+      {sheets.isError && <Failed error={sheets.error} retry={() => void sheets.refetch()} />}
+      {sheets.data?.length === 0 && <Nothing>No cast sheet yet: plan a cast first.</Nothing>}
+      <div className="buy">
+        <div>
+          <h2>How many casts?</h2>
+          {sheets.data?.map((sheet) => (
+            <CountField
+              key={sheet.id}
+              sheet={sheet}
+              count={counts[sheet.id] ?? 0}
+              onCount={(count) => setCounts({ ...counts, [sheet.id]: count })}
+            />
+          ))}
+        </div>
+        <div>
+          <h2>What to take and what to buy</h2>
+          {casts.length === 0 && (
+            <p className="faint">Say beside a sheet how many casts you want.</p>
+          )}
+          {list.error && <Failed error={list.error} />}
+          {casts.length > 0 && list.data && <Purchases list={list.data} />}
+        </div>
+      </div>
+    </section>
+  );
+}
+
+interface CountProperties {
+  sheet: CastSheet;
+  count: number;
+  onCount: (count: number) => void;
+}
+
+function CountField({ sheet, count, onCount }: CountProperties) {
+  const id = `casts-${sheet.id}`;
+  return (
+    <div className="count">
+      <InputNumber
+        id={id}
+        min={0}
+        max={1000}
+        precision={0}
+        value={count}
+        onChange={(value) => onCount(value ?? 0)}
+      />
+      <label htmlFor={id}>
+        {sheet.name} <span className="faint">in {sheet.resin_name}</span>
+      </label>
+    </div>
+  );
+}
+
+function Purchases({ list }: { list: BuyList }) {
+  const system = useUnits((state) => state.system);
+  const workshop = useQuery(workshopQuery());
+  const currency = workshop.data?.currency ?? "";
+  return (
+    <>
+      <p className="why-figure" data-figure="buy-cost">
+        {money(list.cost, currency)}
+      </p>
+      {list.purchases.map((one) => (
+        <article key={one.key} className="card">
+          <h2>{one.name}</h2>
+          <p>
+            {quantity(one.need_kg, "kg", system)} needed
+            {one.from_lots.map((lot) => (
+              <span key={lot.lot}>
+                , {quantity(lot.kg, "kg", system)} from “{lot.lot}”
+              </span>
+            ))}
+            .
+          </p>
+          {one.kits.length > 0 && (
+            <p>
+              Buy{" "}
+              {one.kits.map((kit, index) => (
+                <b key={kit.name}>
+                  {index > 0 && " and "}
+                  {kit.count} × {kit.name} of {quantity(kit.mass_kg, "kg", system)}
+                </b>
+              ))}{" "}
+              for {money(one.cost, currency)}; {quantity(one.left_over_kg, "kg", system)} are left
+              over
+              {one.left_over_days != null && <> and keep {one.left_over_days} days unopened</>}.
+            </p>
+          )}
+          <p className="faint">
+            {one.why_not_bigger} A trial kit would cover{" "}
+            {quantity(one.trial_covers_kg, "kg", system)}.
+          </p>
+        </article>
+      ))}
+    </>
+  );
+}

@@ -1,0 +1,171 @@
+import { useQuery } from "@tanstack/react-query";
+import { App, Button, Input, Select, Table } from "antd";
+import { useState } from "react";
+
+import { ProblemError, sentenceOf, type Lot, type Material } from "../../api/client";
+import { day, quantity } from "../../shared/format";
+import { QuantityField } from "../../shared/QuantityField";
+import { Failed, Loading, Nothing } from "../../shared/states";
+import { useUnits } from "../../shared/units";
+import { ShelfNav } from "./ShelfNav";
+import { lotsQuery, materialsQuery, useAddLot, useDeleteLot } from "./queries";
+
+/** What is in the workshop, and until when; pours draw it down. */
+export function LotsPage() {
+  const lots = useQuery(lotsQuery());
+  const materials = useQuery(materialsQuery());
+  const failed = [lots, materials].find((one) => one.isError);
+  return (
+    <section className="page">
+      <header>
+        <h1>Shelf</h1>
+      </header>
+      <ShelfNav />
+      {failed?.error && <Failed error={failed.error} retry={() => void failed.refetch()} />}
+      {(lots.isPending || materials.isPending) && <Loading what="the lots" />}
+      {lots.data?.length === 0 && (
+        <Nothing>No lot yet. Put in what you have, and pours will draw it down.</Nothing>
+      )}
+      {lots.data && materials.data && lots.data.length > 0 && (
+        <LotTable lots={lots.data} materials={materials.data} />
+      )}
+      {materials.data && <NewLotForm materials={materials.data} />}
+    </section>
+  );
+}
+
+function LotTable({ lots, materials }: { lots: Lot[]; materials: Material[] }) {
+  const system = useUnits((state) => state.system);
+  const remove = useDeleteLot();
+  const { message } = App.useApp();
+  const nameOf = (id: string) => materials.find((one) => one.id === id)?.name ?? "";
+  return (
+    <Table
+      rowKey="id"
+      dataSource={lots}
+      pagination={lots.length > 50 ? { pageSize: 50 } : false}
+      columns={[
+        { title: "Lot", render: (_, lot) => <b>{lot.label}</b> },
+        { title: "Resin", render: (_, lot) => nameOf(lot.material_id) },
+        {
+          title: "Left",
+          align: "right",
+          render: (_, lot) => <b>{quantity(lot.left_kg, "kg", system)}</b>,
+        },
+        {
+          title: "Of",
+          align: "right",
+          render: (_, lot) => quantity(lot.bought_kg, "kg", system),
+        },
+        { title: "Opened", render: (_, lot) => (lot.opened_on ? day(lot.opened_on) : "not yet") },
+        {
+          title: "Good until",
+          render: (_, lot) => (
+            <span className={lot.past ? "wrong" : ""}>
+              {day(lot.expires_on)}
+              {lot.past && ", past"}
+            </span>
+          ),
+        },
+        {
+          title: "",
+          render: (_, lot) => (
+            <Button
+              size="small"
+              aria-label={`Take off ${lot.label}`}
+              onClick={() =>
+                remove.mutate(lot.id, {
+                  onError: (error) => void message.error(sentenceOf(error), 8),
+                })
+              }
+            >
+              Take off
+            </Button>
+          ),
+        },
+      ]}
+    />
+  );
+}
+
+function NewLotForm({ materials }: { materials: Material[] }) {
+  const add = useAddLot();
+  const [materialId, setMaterialId] = useState(materials[0]?.id ?? "");
+  const [label, setLabel] = useState("");
+  const [kilograms, setKilograms] = useState(1);
+  const [unreadable, setUnreadable] = useState(false);
+  const [opened, setOpened] = useState("");
+  const [expires, setExpires] = useState("");
+  const problems = add.error instanceof ProblemError ? add.error.fields : {};
+
+  return (
+    <form
+      className="lot-form"
+      onSubmit={(event) => {
+        event.preventDefault();
+        add.mutate(
+          {
+            material_id: materialId,
+            label,
+            bought_kg: kilograms,
+            opened_on: opened || null,
+            expires_on: expires,
+          },
+          { onSuccess: () => setLabel("") },
+        );
+      }}
+    >
+      <h2>A new lot</h2>
+      <div className="field">
+        <label htmlFor="lot-resin">Resin</label>
+        <Select
+          id="lot-resin"
+          value={materialId}
+          onChange={setMaterialId}
+          options={materials.map((one) => ({ value: one.id, label: one.name }))}
+        />
+      </div>
+      <div className="field">
+        <label htmlFor="lot-label">What stands on it</label>
+        <Input
+          id="lot-label"
+          value={label}
+          maxLength={120}
+          status={problems.label ? "error" : ""}
+          onChange={(event) => setLabel(event.target.value)}
+        />
+      </div>
+      <QuantityField
+        label="A and B together"
+        kind="kg"
+        value={kilograms}
+        onChange={setKilograms}
+        onUnreadable={setUnreadable}
+        problem={problems.bought_kg}
+      />
+      <div className="field">
+        <label htmlFor="lot-opened">Opened, if it is</label>
+        <Input
+          id="lot-opened"
+          type="date"
+          value={opened}
+          onChange={(event) => setOpened(event.target.value)}
+        />
+      </div>
+      <div className="field">
+        <label htmlFor="lot-expires">Good until</label>
+        <Input
+          id="lot-expires"
+          type="date"
+          value={expires}
+          status={problems.expires_on ? "error" : ""}
+          onChange={(event) => setExpires(event.target.value)}
+        />
+      </div>
+      <Button type="primary" htmlType="submit" loading={add.isPending} disabled={unreadable}>
+        Put it on the shelf
+      </Button>
+      {add.error && <Failed error={add.error} />}
+    </form>
+  );
+}

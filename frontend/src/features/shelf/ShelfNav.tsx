@@ -1,0 +1,22 @@
+import { NavLink } from "react-router";
+
+const VIEWS = [
+  { path: "/shelf", name: "Resins" },
+  { path: "/shelf/supplies", name: "Everything else" },
+  { path: "/shelf/lots", name: "Lots" },
+  { path: "/shelf/chain", name: "Decide backwards" },
+  { path: "/shelf/buy", name: "What to buy" },
+];
+
+/** The views of the shelf. */
+export function ShelfNav() {
+  return (
+    <nav className="views" aria-label="Views of the shelf">
+      {VIEWS.map((view) => (
+        <NavLink key={view.path} to={view.path} end>
+          {view.name}
+        </NavLink>
+      ))}
+    </nav>
+  );
+}

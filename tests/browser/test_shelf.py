@@ -1,0 +1,92 @@
+"""The shelf's views in the browser: deciding backwards, lots, what to buy."""
+
+import pytest
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from browser.api import fetch, sheet_named
+
+pytestmark = pytest.mark.browser
+
+
+def _link(person, title):
+    return person.one(f"section[aria-label='{title}']").text
+
+
+def test_the_chain_follows_what_is_asked_and_what_is_taken(person):
+    person.go("/shelf/chain")
+    person.sees("The opening has to stretch by 69.7 %")
+    assert "Soft addition-cure rubber" in _link(person, "Rubber")
+    person.types("Girth of the opening", "100")
+    person.sees("The opening has to stretch by 460 %")
+    person.sees("It does not stretch over the widest girth: needed 460 %")
+    person.types("Girth of the opening", "330")
+    spun = "//label[contains(., 'Spun on a machine')]"
+    person.driver.find_element(By.XPATH, spun).click()
+    person.until(lambda: "Firm addition-cure" in _link(person, "Rubber").split("needed")[0], "firm")
+    other = person.until(
+        lambda: person.driver.find_element(
+            By.XPATH, "//details[contains(., 'Condensation-cure rubber')]"
+        ),
+        "the condensation rubber",
+    )
+    other.find_element(By.TAG_NAME, "summary").click()
+    other.find_element(By.TAG_NAME, "button").click()
+    person.until(
+        lambda: person.one("section[aria-label='Rubber'] h2").text == "Condensation-cure rubber",
+        "the one that was taken",
+    )
+
+
+def test_a_bad_girth_is_told_at_its_field(person):
+    person.go("/shelf/chain")
+    person.sees("Casting resin")
+    person.types("Girth of the opening", "0")
+    person.sees("The opening girth is 0 mm; give 10 mm to 10,000 mm.")
+    person.types("Girth of the opening", "wide")
+    person.sees("“wide” is not a number")
+
+
+def test_a_lot_is_put_on_the_shelf_drawn_down_by_a_pour_and_told_when_wrong(person, address):
+    person.go("/shelf/lots")
+    person.types("What stands on it", "Under the bench")
+    person.types("A and B together", "700")
+    expires = person.field("Good until")
+    person.field("Opened, if it is").send_keys("06012027")
+    expires.send_keys("01012027")
+    person.presses("Put it on the shelf")
+    person.sees("before it was opened on 2027-06-01")
+    expires.send_keys("01012028")
+    person.presses("Put it on the shelf")
+    person.sees("Under the bench")
+    made = next(one for one in fetch(address, "/lots")["lots"] if one["label"] == "Under the bench")
+    assert (made["left_kg"], made["expires_on"]) == (0.7, "2028-01-01")
+
+    def open_lot() -> float:
+        lots = fetch(address, "/lots")["lots"]
+        return next(one["left_kg"] for one in lots if one["label"] == "Fast, shelf 2 left")
+
+    before = open_lot()
+    person.go(f"/sheets/{sheet_named(address, 'chorus')['id']}/pour")
+    person.presses("Start a pour")
+    for part, grams in (("A", "30"), ("B", "20")):
+        field = person.one(f"input[aria-label^='Part {part}']")
+        field.send_keys(Keys.CONTROL + "a")
+        field.send_keys(grams)
+    person.presses("Both are measured")
+    person.sees("Pour B into A")
+    assert before - open_lot() == pytest.approx(0.05)
+
+
+def test_what_to_buy_follows_the_number_of_casts(person, address):
+    sheet = sheet_named(address, "feather light")
+    person.go("/shelf/buy")
+    person.sees("Say beside a sheet how many casts you want.")
+    field = person.until(
+        lambda: person.driver.find_element(By.ID, f"casts-{sheet['id']}"), "the count"
+    )
+    field.send_keys(Keys.CONTROL + "a")
+    field.send_keys("12")
+    person.sees("9,118.8 g needed")
+    assert person.figure("buy-cost") == "295.80 EUR"
+    assert person.complaints() == []
