@@ -11,8 +11,8 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "tests"))
 
-from browser.api import sheet_named  # noqa: E402 - the tests' words for a browser
 from browser.chromium import Person, chromium_browser  # noqa: E402
+from browser.lookup import sheet_named  # noqa: E402 - the tests' words for a browser
 from served import demo_server  # noqa: E402
 
 CHANGES = 200

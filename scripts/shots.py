@@ -7,8 +7,8 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "tests"))
 
-from browser.api import fetch, sheet_named, start_pour  # noqa: E402 - the tests' words
 from browser.chromium import Person, chromium_browser  # noqa: E402
+from browser.lookup import fetch, sheet_named, start_pour  # noqa: E402 - the tests' words
 from served import demo_server  # noqa: E402
 
 FOLDER = ROOT / "docs" / "screenshots"

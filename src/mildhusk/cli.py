@@ -19,7 +19,7 @@ from mildhusk.core.materials.catalogue import (
     shipped_materials,
     shipped_resin,
 )
-from mildhusk.core.materials.compatibility import judge_all, shipped_rules
+from mildhusk.core.materials.compatibility import judge_all, shipped_judge, shipped_rules
 from mildhusk.core.planning.buying import plan_purchase
 from mildhusk.core.planning.chain import Link, Purpose, Task, decide
 from mildhusk.core.planning.document import (
@@ -189,7 +189,7 @@ def _chain(given: argparse.Namespace) -> tuple[Document, list[str]]:
         master=None if given.master is None else shipped_material(given.master),
     )
     taken = dict(_taken(words) for words in given.take)
-    document = chain_document(task, decide(task, shipped_materials(), shipped_rules(), taken))
+    document = chain_document(task, decide(task, shipped_materials(), shipped_judge, taken))
     lines = [f"needed stretch {document['needed_stretch'] * 100:.0f} %"]
     for link, candidates in document["links"].items():
         for one in candidates:

@@ -3,7 +3,7 @@
 import pytest
 from selenium.webdriver.common.by import By
 
-from browser.api import fetch, sheet_named
+from browser.lookup import fetch, sheet_named
 from core.shapes import box, stl_bytes
 
 pytestmark = pytest.mark.browser

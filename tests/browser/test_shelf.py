@@ -1,10 +1,11 @@
 """The shelf's views in the browser: deciding backwards, lots, what to buy."""
 
 import pytest
+from PIL import Image
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from browser.api import fetch, sheet_named
+from browser.lookup import fetch, post, sheet_named
 
 pytestmark = pytest.mark.browser
 
@@ -90,3 +91,27 @@ def test_what_to_buy_follows_the_number_of_casts(person, address):
     person.sees("9,118.8 g needed")
     assert person.figure("buy-cost") == "295.80 EUR"
     assert person.complaints() == []
+
+
+def _choose(person, label, option):
+    field = person.field(label)
+    field.send_keys(option)
+    field.send_keys(Keys.ENTER)
+
+
+def test_a_dab_test_is_started_judged_and_believed(person, address, tmp_path):
+    person.go("/shelf/dabs")
+    _choose(person, "A dab of", "Firm addition-cure rubber")
+    _choose(person, "on", "Print of light-cured resin")
+    person.presses("Start its clock")
+    person.sees("Firm addition-cure rubber on print of light-cured resin")
+    picture = tmp_path / "dab.png"
+    Image.new("RGB", (60, 40), "#c9bda6").save(picture)
+    person.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(picture))
+    person.one("article img")
+    assert person.complaints() == []
+    person.presses("It is cured")
+    person.sees("cured, judged")
+    body = {"keys": ["printed-resin", "rubber-addition-firm"]}
+    (pair,) = post(address, "/compatibility", body)["pairs"]
+    assert pair["verdict"] == "fine"

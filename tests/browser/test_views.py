@@ -4,7 +4,7 @@ import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from browser.api import fetch, sheet_named, start_pour
+from browser.lookup import fetch, sheet_named, start_pour
 
 pytestmark = pytest.mark.browser
 
@@ -26,6 +26,7 @@ VIEWS = {
     "everything else": (lambda _: "/shelf/supplies", "Firm addition-cure rubber"),
     "lots": (lambda _: "/shelf/lots", "Polyester, by the door"),
     "chain": (lambda _: "/shelf/chain", "Medium rigid urethane"),
+    "dab tests": (lambda _: "/shelf/dabs", "Start its clock"),
     "what to buy": (lambda _: "/shelf/buy", "How many casts?"),
     "sheets": (lambda _: "/sheets", "Marsh bird, chorus copy"),
     "sheet": (_mask_sheet, "Resin to mix"),

@@ -8,7 +8,7 @@ from pypdf import PdfReader
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from browser.api import fetch, fetch_bytes, sheet_named
+from browser.lookup import fetch, fetch_bytes, sheet_named
 from core.shapes import half_sphere, stl_bytes
 
 pytestmark = pytest.mark.browser

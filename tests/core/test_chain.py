@@ -6,7 +6,7 @@ import pytest
 
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.catalogue import shipped_material, shipped_materials
-from mildhusk.core.materials.compatibility import shipped_rules
+from mildhusk.core.materials.compatibility import shipped_judge
 from mildhusk.core.materials.kinds import Rubber
 from mildhusk.core.planning.chain import (
     STRETCH_SAFETY,
@@ -19,7 +19,7 @@ from mildhusk.core.planning.chain import (
 )
 from mildhusk.core.planning.document import chain_document
 
-SHELF, RULES = shipped_materials(), shipped_rules()
+SHELF = shipped_materials()
 RUBBERS = [one for one in SHELF if isinstance(one, Rubber)]
 TASK = {
     "purpose": Purpose.WORN,
@@ -31,7 +31,7 @@ TASK = {
 
 
 def decided(taken=None, **change):
-    return decide(Task(**{**TASK, **change}), SHELF, RULES, taken)
+    return decide(Task(**{**TASK, **change}), SHELF, shipped_judge, taken)
 
 
 def candidate(links, link: Link, key: str) -> Candidate:
@@ -161,5 +161,5 @@ def test_taking_what_is_not_there_is_refused():
 
 def test_the_document_is_plain_json():
     task = Task(**TASK)
-    document = chain_document(task, decide(task, SHELF, RULES))
+    document = chain_document(task, decide(task, SHELF, shipped_judge))
     assert json.loads(json.dumps(document)) == document

@@ -1,5 +1,6 @@
 """Compatibility: every rule has a case of its own, and what no rule covers is unknown."""
 
+from datetime import date
 from itertools import combinations_with_replacement
 
 import pytest
@@ -7,6 +8,8 @@ import pytest
 from mildhusk.core.errors import MaterialError
 from mildhusk.core.materials.catalogue import shipped_material, shipped_materials
 from mildhusk.core.materials.compatibility import (
+    DabResult,
+    DabTest,
     Verdict,
     judge_all,
     judge_pair,
@@ -97,6 +100,32 @@ def test_a_pair_without_a_rule_is_unknown_never_fine():
     assert all(
         pair.verdict is Verdict.UNKNOWN for pair in judge_all((shelf[0], shelf[1], shelf[2]), ())
     )
+
+
+@pytest.mark.parametrize(
+    ("result", "verdict"),
+    [
+        (DabResult.CURED, Verdict.FINE),
+        (DabResult.SOFT, Verdict.STOPS_THE_CURE),
+        (DabResult.STUCK, Verdict.BONDS_FOR_GOOD),
+    ],
+)
+def test_a_dab_test_stands_above_every_rule_in_either_order(result, verdict):
+    clay, rubber = shipped_material("clay-sulphur"), shipped_material("rubber-addition-firm")
+    dabs = (
+        DabTest(rubber.key, clay.key, DabResult.STUCK, date(2026, 1, 1)),
+        DabTest(rubber.key, clay.key, result, date(2026, 5, 1)),
+    )
+    for pair in ((clay, rubber), (rubber, clay)):
+        judged = judge_pair(*pair, RULES, dabs)
+        assert judged.verdict is verdict
+        assert judged.rules[0].origin == "your dab test of 2026-05-01"
+
+
+def test_a_dab_test_says_nothing_about_other_pairs():
+    dabs = (DabTest("clay-sulphur", "rubber-condensation", DabResult.SOFT, date(2026, 5, 1)),)
+    latex, rubber = shipped_material("latex"), shipped_material("rubber-addition-firm")
+    assert judge_pair(latex, rubber, RULES, dabs) == judge_pair(latex, rubber, RULES)
 
 
 def test_every_material_of_the_shelf_is_found_by_its_key_and_no_other():

@@ -10,6 +10,7 @@ export type Material = Schemas["MaterialShape"];
 export type ResinSheet = Schemas["ResinSheet"];
 export type ResinValues = Schemas["ResinValues"];
 export type Supply = Schemas["SupplyShape"];
+export type Dab = Schemas["DabShape"];
 export type Lot = Schemas["LotShape"];
 export type ChainQuestion = Schemas["ChainQuestion"];
 export type Chain = Schemas["ChainShape"];
@@ -73,4 +74,16 @@ function toProblem(body: unknown, status: number): ProblemError {
 /** The sentence of any failure. */
 export function sentenceOf(error: unknown): string {
   return error instanceof Error ? error.message : "Something went wrong.";
+}
+
+/** The body of a form with one file; the generated type says string where a file is meant. */
+export function fileBody(file: File) {
+  return {
+    body: { file: file as unknown as string },
+    bodySerializer: () => {
+      const form = new FormData();
+      form.append("file", file);
+      return form;
+    },
+  };
 }

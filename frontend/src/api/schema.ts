@@ -55,6 +55,76 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/dab-tests": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** All dab tests */
+    get: operations["dabs_index_dab_tests_get"];
+    put?: never;
+    /** Start a dab test */
+    post: operations["dabs_start_dab_tests_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/dab-tests/{id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post?: never;
+    /** Forget a dab test */
+    delete: operations["dabs_delete_dab_tests__uuid_id__delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/dab-tests/{id}/photo": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The photo of a dab */
+    get: operations["dabs_photo_dab_tests__uuid_id__photo_get"];
+    put?: never;
+    /** Keep a photo */
+    post: operations["dabs_photograph_dab_tests__uuid_id__photo_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/dab-tests/{id}/result": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Judge a dab */
+    post: operations["dabs_judge_dab_tests__uuid_id__result_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/lots": {
     parameters: {
       query?: never;
@@ -614,6 +684,54 @@ export interface components {
       stayed_share: number | null;
     };
     /**
+     * DabList
+     * @description All dab tests, newest first.
+     */
+    DabList: {
+      /** Dabs */
+      dabs: components["schemas"]["DabShape"][];
+    };
+    /**
+     * DabResult
+     * @description What a dab on an unseen spot came to.
+     * @enum {string}
+     */
+    DabResult: "cured" | "soft" | "stuck";
+    /**
+     * DabShape
+     * @description A dab test; it is due a day after it was made.
+     */
+    DabShape: {
+      /** Due */
+      due: boolean;
+      /**
+       * Due At
+       * Format: date-time
+       */
+      due_at: string;
+      /** First Name */
+      first_name: string;
+      /** Has Photo */
+      has_photo: boolean;
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Judged At */
+      judged_at: string | null;
+      /**
+       * Made At
+       * Format: date-time
+       */
+      made_at: string;
+      /** Note */
+      note: string;
+      result: components["schemas"]["DabResult"] | null;
+      /** Second Name */
+      second_name: string;
+    };
+    /**
      * Deleted
      * @description The answer to a deletion.
      */
@@ -716,6 +834,18 @@ export interface components {
       kg: number;
       /** Lot */
       lot: string;
+    };
+    /**
+     * JudgedDab
+     * @description What a dab came to.
+     */
+    JudgedDab: {
+      /**
+       * Note
+       * @default
+       */
+      note?: string;
+      result: components["schemas"]["DabResult"];
     };
     /**
      * KitsBought
@@ -847,6 +977,27 @@ export interface components {
       watertight: boolean;
     };
     /**
+     * NewDab
+     * @description A dab of one material on another.
+     */
+    NewDab: {
+      /**
+       * First Id
+       * Format: uuid
+       */
+      first_id: string;
+      /**
+       * Note
+       * @default
+       */
+      note?: string;
+      /**
+       * Second Id
+       * Format: uuid
+       */
+      second_id: string;
+    };
+    /**
      * NewLot
      * @description A lot to put on the shelf.
      */
@@ -976,6 +1127,17 @@ export interface components {
       A: number;
       /** B */
       B: number;
+    };
+    /**
+     * PhotoForm
+     * @description A multipart form with one photo.
+     */
+    PhotoForm: {
+      /**
+       * File
+       * Format: binary
+       */
+      file: string;
     };
     /**
      * PieceList
@@ -1753,6 +1915,191 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["PairList"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  dabs_index_dab_tests_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["DabList"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  dabs_start_dab_tests_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewDab"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["DabShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  dabs_delete_dab_tests__uuid_id__delete: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Deleted"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  dabs_photo_dab_tests__uuid_id__photo_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  dabs_photograph_dab_tests__uuid_id__photo_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "multipart/form-data": components["schemas"]["PhotoForm"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["DabShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  dabs_judge_dab_tests__uuid_id__result_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["JudgedDab"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["DabShape"];
         };
       };
       /** @description Unprocessable Entity */

@@ -14,6 +14,7 @@ import { SheetPage } from "../features/sheets/SheetPage";
 import { SheetsPage } from "../features/sheets/SheetsPage";
 import { BuyPage } from "../features/shelf/BuyPage";
 import { ChainPage } from "../features/shelf/ChainPage";
+import { DabsPage } from "../features/shelf/DabsPage";
 import { LotsPage } from "../features/shelf/LotsPage";
 import { ResinPage } from "../features/shelf/ResinPage";
 import { ShelfPage } from "../features/shelf/ShelfPage";
@@ -59,6 +60,7 @@ export function App() {
                 <Route path="shelf/supplies" element={<SuppliesPage />} />
                 <Route path="shelf/lots" element={<LotsPage />} />
                 <Route path="shelf/chain" element={<ChainPage />} />
+                <Route path="shelf/dabs" element={<DabsPage />} />
                 <Route path="shelf/buy" element={<BuyPage />} />
                 <Route path="shelf/:id" element={<ResinPage />} />
                 <Route path="sheets" element={<SheetsPage />} />

@@ -8,6 +8,7 @@ from typing import Annotated, Any
 from uuid import UUID
 
 from flask import current_app
+from flask_openapi3 import FileStorage
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
 
 from mildhusk.services.desk import Desk
@@ -67,6 +68,14 @@ class IdPath(BaseModel):
     """The key of a row, in the address."""
 
     id: UUID
+
+
+def read_upload(file: FileStorage) -> bytes:
+    """Return what was uploaded; a large upload's temporary file is closed at once."""
+    try:
+        return file.stream.read()
+    finally:
+        file.close()
 
 
 class QuantityShape(BaseModel):

@@ -7,7 +7,7 @@ from flask import Response, request
 from flask_openapi3 import APIBlueprint, FileStorage, Tag
 from pydantic import BaseModel, ConfigDict
 
-from mildhusk.api.common import PREFIX, Body, Deleted, FindingShape, IdPath, Name, desk
+from mildhusk.api.common import PREFIX, Body, Deleted, FindingShape, IdPath, Name, desk, read_upload
 from mildhusk.core.geometry.length_units import LengthUnit
 from mildhusk.core.planning.document import face_document
 from mildhusk.documents.model import mesh_to_glb
@@ -129,7 +129,7 @@ def piece_shape(piece: Piece) -> PieceShape:
 @blueprint.post("/mesh-files", responses={201: UploadedFile}, summary="Upload an STL")
 def upload(form: UploadForm) -> tuple[dict[str, object], int]:  # noqa: D103
     name = "".join(letter for letter in form.file.filename or "" if letter.isprintable())
-    content = form.file.stream.read()
+    content = read_upload(form.file)
     with desk() as at:
         taken = _uploaded(pieces.take_in_file(at, name or "upload.stl", content))
     return taken.model_dump(mode="json"), 201

@@ -2,14 +2,21 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 from uuid import UUID
 
 from sqlalchemy import select
 
 from mildhusk.core.errors import InputError
 from mildhusk.core.materials.catalogue import AnyMaterial
-from mildhusk.core.materials.compatibility import PairVerdict, judge_all, shipped_rules
+from mildhusk.core.materials.compatibility import (
+    PairVerdict,
+    judge_all,
+    judge_pair,
+    shipped_rules,
+)
 from mildhusk.core.planning.chain import Candidate, Link, Purpose, Task, decide
+from mildhusk.services.dabs import judged_dabs
 from mildhusk.services.desk import Desk
 from mildhusk.services.pieces import face_of, find_piece
 from mildhusk.services.shelf import material_of
@@ -44,13 +51,15 @@ def decide_backwards(
         master=None if asked.master_key is None else _with_key(shelf, asked.master_key),
         **area,
     )
-    return task, decide(task, shelf, shipped_rules(), taken)
+    judge = partial(judge_pair, rules=shipped_rules(), dabs=judged_dabs(desk))
+    return task, decide(task, shelf, judge, taken)
 
 
 def check_together(desk: Desk, keys: Sequence[str]) -> tuple[PairVerdict, ...]:
     """Judge every pair of some materials of the shelf."""
     shelf = _shelf(desk)
-    return judge_all(tuple(_with_key(shelf, key) for key in keys), shipped_rules())
+    touching = tuple(_with_key(shelf, key) for key in keys)
+    return judge_all(touching, shipped_rules(), judged_dabs(desk))
 
 
 def _area(desk: Desk, piece_id: UUID) -> float:

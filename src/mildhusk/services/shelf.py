@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import delete, select
+from sqlalchemy import delete, or_, select
 from sqlalchemy.exc import IntegrityError
 
 from mildhusk.core.materials.casting_resin import CastingResin, Origin
@@ -13,7 +13,7 @@ from mildhusk.core.materials.catalogue import AnyMaterial, read_material
 from mildhusk.core.planning.document import material_document
 from mildhusk.services.desk import Desk
 from mildhusk.services.errors import ConflictError
-from mildhusk.store.tables import CastSheetRow, KitOffer, LotRow, Material
+from mildhusk.store.tables import CastSheetRow, DabTestRow, KitOffer, LotRow, Material
 
 CASTING_RESIN = "casting-resin"
 
@@ -75,6 +75,8 @@ def delete_material(desk: Desk, key: UUID) -> None:
         raise ConflictError(f"The cast sheet '{used_by}' uses this resin; delete the sheet first.")
     if desk.session.scalars(select(LotRow.id).where(LotRow.material_id == key).limit(1)).first():
         raise ConflictError("There are lots of this resin on the shelf; take them off first.")
+    dabbed = or_(DabTestRow.first_id == key, DabTestRow.second_id == key)
+    desk.session.execute(delete(DabTestRow).where(dabbed))
     desk.session.execute(delete(KitOffer).where(KitOffer.material_id == key))
     desk.session.delete(material)
     desk.session.flush()

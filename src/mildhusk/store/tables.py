@@ -118,6 +118,23 @@ class LotDraw(Base):
     grams: Mapped[Decimal] = mapped_column(Grams)
 
 
+class DabTestRow(Owned):
+    """A dab of one material on another, its clock and its result."""
+
+    __tablename__ = "dab_test"
+
+    first_id: Mapped[UUID] = mapped_column(ForeignKey("material.id"), index=True)
+    second_id: Mapped[UUID] = mapped_column(ForeignKey("material.id"), index=True)
+    result: Mapped[str | None] = mapped_column(String(10))
+    judged_at: Mapped[datetime | None]
+    note: Mapped[str] = mapped_column(String(NOTE_LENGTH))
+    photo: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    photo_kind: Mapped[str | None] = mapped_column(String(20))
+
+    first: Mapped[Material] = relationship(foreign_keys=first_id)
+    second: Mapped[Material] = relationship(foreign_keys=second_id)
+
+
 class CastSheetRow(Versioned):
     """A saved cast sheet: what was wished; the plan is computed from it."""
 

@@ -1,6 +1,6 @@
 import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 
-import { client, unwrap, type LengthUnit } from "../../api/client";
+import { client, fileBody, unwrap, type LengthUnit } from "../../api/client";
 
 export const piecesQuery = () =>
   queryOptions({
@@ -24,18 +24,7 @@ export const workshopQuery = () =>
 
 export function useUpload() {
   return useMutation({
-    mutationFn: (file: File) =>
-      unwrap(
-        client.POST("/api/v1/mesh-files", {
-          // The generated type says string for a binary part; the form takes the file itself.
-          body: { file: file as unknown as string },
-          bodySerializer: (body) => {
-            const form = new FormData();
-            form.append("file", body.file as unknown as File);
-            return form;
-          },
-        }),
-      ),
+    mutationFn: (file: File) => unwrap(client.POST("/api/v1/mesh-files", fileBody(file))),
   });
 }
 

@@ -5,6 +5,7 @@ const VIEWS = [
   { path: "/shelf/supplies", name: "Everything else" },
   { path: "/shelf/lots", name: "Lots" },
   { path: "/shelf/chain", name: "Decide backwards" },
+  { path: "/shelf/dabs", name: "Dab tests" },
   { path: "/shelf/buy", name: "What to buy" },
 ];
 

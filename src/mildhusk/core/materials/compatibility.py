@@ -2,6 +2,7 @@
 
 import json
 from dataclasses import dataclass
+from datetime import date
 from enum import StrEnum
 from functools import cache
 from importlib.resources import files
@@ -29,15 +30,46 @@ SPOILING = (Verdict.STOPS_THE_CURE, Verdict.BONDS_FOR_GOOD, Verdict.SPOILS_THE_F
 
 @dataclass(frozen=True, slots=True)
 class Rule:
-    """A rule for any two materials with these two traits, in either order."""
+    """A rule for any two materials with these two traits, in either order.
+
+    A dab test speaks as a rule too: about its own two materials, without traits.
+    """
 
     id: str
-    a: Trait
-    b: Trait
+    a: Trait | None
+    b: Trait | None
     severity: Verdict
     reason: str
     remedy: str
     origin: str
+
+
+class DabResult(StrEnum):
+    """What a dab on an unseen spot came to."""
+
+    CURED = "cured"
+    SOFT = "soft"
+    """Soft and gummy: the cure was stopped."""
+    STUCK = "stuck"
+
+
+@dataclass(frozen=True, slots=True)
+class DabTest:
+    """A dab test that was judged: what on what, and when."""
+
+    first: str
+    second: str
+    result: DabResult
+    made: date
+
+
+DAB_RULE_ID = "dab-test"
+
+_DAB_VERDICTS = {
+    DabResult.CURED: (Verdict.FINE, "Your dab cured and came off clean."),
+    DabResult.SOFT: (Verdict.STOPS_THE_CURE, "Your dab stayed soft and gummy."),
+    DabResult.STUCK: (Verdict.BONDS_FOR_GOOD, "Your dab stuck for good."),
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,19 +100,30 @@ def shipped_rules() -> tuple[Rule, ...]:
     )
 
 
-def judge_pair(first: AnyMaterial, second: AnyMaterial, rules: tuple[Rule, ...]) -> PairVerdict:
+def judge_pair(
+    first: AnyMaterial,
+    second: AnyMaterial,
+    rules: tuple[Rule, ...],
+    dabs: tuple[DabTest, ...] = (),
+) -> PairVerdict:
     """Judge two materials that touch.
 
     Parameters
     ----------
     first, second : AnyMaterial
     rules : tuple of Rule
+    dabs : tuple of DabTest
+        The newest of the pair, if there is one, stands above every general rule.
 
     Returns
     -------
     PairVerdict
         `UNKNOWN` when no rule covers the pair; silence is never taken for fine.
     """
+    dabbed = [dab for dab in dabs if {dab.first, dab.second} == {first.key, second.key}]
+    if dabbed:
+        own = _own_rule(max(dabbed, key=lambda dab: dab.made))
+        return PairVerdict(first.key, second.key, own.severity, (own,))
     order = list(Verdict)
     found = sorted(
         (rule for rule in rules if _covers(rule, first, second)),
@@ -90,11 +133,25 @@ def judge_pair(first: AnyMaterial, second: AnyMaterial, rules: tuple[Rule, ...])
     return PairVerdict(first.key, second.key, verdict, tuple(found))
 
 
+def _own_rule(dab: DabTest) -> Rule:
+    severity, reason = _DAB_VERDICTS[dab.result]
+    remedy = "" if severity is Verdict.FINE else "Take another material, or seal it and dab again."
+    origin = f"your dab test of {dab.made.isoformat()}"
+    return Rule(DAB_RULE_ID, None, None, severity, reason, remedy, origin)
+
+
+def shipped_judge(first: AnyMaterial, second: AnyMaterial) -> PairVerdict:
+    """Judge two materials by the shipped rules alone."""
+    return judge_pair(first, second, shipped_rules())
+
+
 def judge_all(
-    materials: tuple[AnyMaterial, ...], rules: tuple[Rule, ...]
+    materials: tuple[AnyMaterial, ...],
+    rules: tuple[Rule, ...],
+    dabs: tuple[DabTest, ...] = (),
 ) -> tuple[PairVerdict, ...]:
     """Judge every pair of several materials, in the order in which they were given."""
-    return tuple(judge_pair(a, b, rules) for a, b in combinations(materials, 2))
+    return tuple(judge_pair(a, b, rules, dabs) for a, b in combinations(materials, 2))
 
 
 def _covers(rule: Rule, first: AnyMaterial, second: AnyMaterial) -> bool:

@@ -1,6 +1,6 @@
 """Deciding backwards: from what the husk must do to resin, rubber, mould, shell and release."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from enum import StrEnum
 
@@ -8,9 +8,12 @@ from mildhusk.core.checks import require_between
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.casting_resin import CastingResin
 from mildhusk.core.materials.catalogue import AnyMaterial
-from mildhusk.core.materials.compatibility import SPOILING, Rule, Verdict, judge_pair
+from mildhusk.core.materials.compatibility import SPOILING, PairVerdict, Verdict
 from mildhusk.core.materials.kinds import Circumstance, Release, Rubber, ShellMaterial
 from mildhusk.core.materials.traits import Trait
+
+Judge = Callable[[AnyMaterial, AnyMaterial], PairVerdict]
+"""Says how two materials get on."""
 
 STRETCH_SAFETY = 3.0
 """Elongation at break is divided by this: every demould stretches it again (assumed)."""
@@ -143,7 +146,7 @@ class _Judging:
         self,
         mine: AnyMaterial,
         other: AnyMaterial,
-        rules: tuple[Rule, ...],
+        judge: Judge,
         *,
         can_be_sealed: bool = False,
     ) -> None:
@@ -151,7 +154,7 @@ class _Judging:
 
         A master can be sealed and tried with a dab: what it spoils is warned of, not excluded.
         """
-        found = judge_pair(mine, other, rules)
+        found = judge(mine, other)
         for rule in found.rules:
             if rule.severity is Verdict.FINE:
                 self.say(rule.reason, 0.2)
@@ -168,7 +171,7 @@ class _Judging:
 def decide(
     task: Task,
     shelf: tuple[AnyMaterial, ...],
-    rules: tuple[Rule, ...],
+    judge: Judge,
     taken: dict[Link, str] | None = None,
 ) -> dict[Link, tuple[Candidate, ...]]:
     """Rank the candidates of every link, each in the light of those before it.
@@ -177,7 +180,8 @@ def decide(
     ----------
     task : Task
     shelf : tuple of AnyMaterial
-    rules : tuple of Rule
+    judge : Judge
+        Says how two materials get on, by the rules and the dab tests there are.
     taken : dict of Link to str, optional
         Keys that were chosen instead of the first; the links after are judged with them.
 
@@ -202,7 +206,7 @@ def decide(
 
     resin_key = settle(Link.CASTING, (_judge_resin(task, one) for one in resins))
     resin = next((one for one in resins if one.key == resin_key), None)
-    rubber_key = settle(Link.RUBBER, (_judge_rubber(task, one, resin, rules) for one in rubbers))
+    rubber_key = settle(Link.RUBBER, (_judge_rubber(task, one, resin, judge) for one in rubbers))
     rubber = next((one for one in rubbers if one.key == rubber_key), None)
     settle(Link.MOULD, _judge_moulds(task, rubber))
     settle(Link.SHELL, (_judge_shell(task, one) for one in shelf if isinstance(one, ShellMaterial)))
@@ -212,7 +216,7 @@ def decide(
     settle(
         Link.RELEASE,
         (
-            _judge_release(task, one, resin, rubber, paint, rules)
+            _judge_release(task, one, resin, rubber, paint, judge)
             for one in shelf
             if isinstance(one, Release)
         ),
@@ -293,9 +297,7 @@ def _judge_resin(task: Task, resin: CastingResin) -> _Judging:
     return made
 
 
-def _judge_rubber(
-    task: Task, rubber: Rubber, resin: CastingResin | None, rules: tuple[Rule, ...]
-) -> _Judging:
+def _judge_rubber(task: Task, rubber: Rubber, resin: CastingResin | None, judge: Judge) -> _Judging:
     made = _Judging(rubber.key, rubber.name)
     needed, allowed = task.needed_stretch, rubber.elongation / STRETCH_SAFETY
     numbers = (
@@ -320,9 +322,9 @@ def _judge_rubber(
         rubber.life_casts / 60.0 - 100.0 * rubber.shrinkage,
     )
     if task.master is not None:
-        made.meet(rubber, task.master, rules, can_be_sealed=True)
+        made.meet(rubber, task.master, judge, can_be_sealed=True)
     if resin is not None:
-        made.meet(rubber, resin, rules)
+        made.meet(rubber, resin, judge)
     return made
 
 
@@ -367,7 +369,7 @@ def _judge_release(
     resin: CastingResin | None,
     rubber: Rubber | None,
     paint: AnyMaterial | None,
-    rules: tuple[Rule, ...],
+    judge: Judge,
 ) -> _Judging:
     made = _Judging(release.key, release.name)
     if task.painted and not release.paintable:
@@ -378,13 +380,13 @@ def _judge_release(
         else:
             made.exclude(f"It is not made to release {resin.name.lower()}.")
         if release.traits:
-            made.meet(release, resin, rules)
+            made.meet(release, resin, judge)
     if not release.traits and rubber is not None:
         made.say(
             "A good rubber needs none for its first run; it costs life of the mould later.", 0.5
         )
     if task.painted and paint is not None and release.traits:
-        made.meet(release, paint, rules)
+        made.meet(release, paint, judge)
     if release.drying_s:
         made.say(
             f"It dries for {release.drying_s / 60:.0f} min, then washes off with "

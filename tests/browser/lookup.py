@@ -21,8 +21,11 @@ def sheet_named(address: str, words: str) -> dict[str, Any]:
 
 
 def start_pour(address: str, words: str) -> dict[str, Any]:
-    body = json.dumps({"sheet_id": sheet_named(address, words)["id"]}).encode()
+    return post(address, "/pours", {"sheet_id": sheet_named(address, words)["id"]})
+
+
+def post(address: str, path: str, body: dict[str, Any]) -> dict[str, Any]:
     kind = {"Content-Type": "application/json"}
-    request = urllib.request.Request(f"{address}api/v1/pours", body, kind)
+    request = urllib.request.Request(f"{address}api/v1{path}", json.dumps(body).encode(), kind)
     with urllib.request.urlopen(request, timeout=20) as answer:
         return dict(json.load(answer))

@@ -1,0 +1,90 @@
+"""Dab tests: clock, result once, photo, and the chain that believes them."""
+
+import io
+
+import pytest
+from PIL import Image
+
+from api.conftest import API, assert_problem
+from api.test_deciding import ask
+
+
+@pytest.fixture
+def supply(client):
+    def find(key):
+        listed = client.get(f"{API}/supplies").json["supplies"]
+        return next(one["id"] for one in listed if one["key"] == key)
+
+    return find
+
+
+@pytest.fixture
+def dab(client, supply):
+    body = {
+        "first_id": supply("rubber-addition-firm"),
+        "second_id": supply("printed-resin"),
+        "note": "Under the chin.",
+    }
+    return client.post(f"{API}/dab-tests", json=body).json
+
+
+def judge(client, dab, result):
+    return client.post(f"{API}/dab-tests/{dab['id']}/result", json={"result": result})
+
+
+def test_a_dab_is_due_after_a_day(client, dab, clock):
+    assert (dab["due"], dab["result"]) == (False, None)
+    clock.pass_seconds(86_400)
+    assert client.get(f"{API}/dab-tests").json["dabs"][0]["due"] is True
+
+
+def test_the_chain_believes_a_dab_above_the_general_rule(client, dab):
+    asked = {"master_key": "printed-resin"}
+
+    def firm():
+        rubbers = ask(client, **asked).json["links"]["rubber"]
+        return next(one for one in rubbers if one["key"] == "rubber-addition-firm")
+
+    assert any(reason.startswith("Beware") for reason in firm()["reasons"])
+    judge(client, dab, "cured")
+    assert "Your dab cured and came off clean." in firm()["reasons"]
+    assert not any(reason.startswith("Beware") for reason in firm()["reasons"])
+    assert ask(client, **asked).json["links"]["rubber"][0]["key"] == "rubber-addition-firm"
+    body = {"keys": ["printed-resin", "rubber-addition-firm"]}
+    pair = client.post(f"{API}/compatibility", json=body).json["pairs"][0]
+    assert (pair["verdict"], pair["rules"][0]["id"]) == ("fine", "dab-test")
+
+
+def test_a_dab_is_judged_once(client, dab):
+    assert judge(client, dab, "soft").json["result"] == "soft"
+    assert_problem(judge(client, dab, "cured"), 409, "judged already")
+
+
+def test_a_photo_is_kept_and_shown_as_it_is(client, dab):
+    picture = io.BytesIO()
+    Image.new("RGB", (8, 8), "grey").save(picture, "PNG")
+    address = f"{API}/dab-tests/{dab['id']}/photo"
+    assert_problem(client.get(address), 404, "no photo")
+    sent = client.post(address, data={"file": (io.BytesIO(picture.getvalue()), "dab.png")})
+    assert sent.json["has_photo"] is True
+    shown = client.get(address)
+    assert (shown.data, shown.content_type) == (picture.getvalue(), "image/png")
+
+
+@pytest.mark.parametrize(
+    ("content", "said"),
+    [(b"", "no photo"), (b"<svg/>", "no photo"), (b"\xff\xd8\xff" + bytes(9_000_000), "9 MB")],
+)
+def test_what_is_no_photo_is_refused(client, dab, content, said):
+    form = {"file": (io.BytesIO(content), "dab.jpg")}
+    assert_problem(client.post(f"{API}/dab-tests/{dab['id']}/photo", data=form), 422, said, "file")
+
+
+def test_bad_dabs_are_told_and_a_dab_can_be_forgotten(client, dab, supply):
+    clay = supply("clay-water")
+    nobody = f"{'0' * 8}-0000-4000-8000-{'0' * 12}"
+    unknown = client.post(f"{API}/dab-tests", json={"first_id": clay, "second_id": nobody})
+    assert_problem(unknown, 404, "no such material")
+    assert_problem(judge(client, dab, "tasty"), 422, "'cured', 'soft' or 'stuck'")
+    assert client.delete(f"{API}/dab-tests/{dab['id']}").json == {"deleted": True}
+    assert client.get(f"{API}/dab-tests").json == {"dabs": []}
