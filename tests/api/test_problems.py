@@ -23,7 +23,7 @@ ERRORS = [
 
 @pytest.mark.parametrize("kind", ERRORS)
 def test_every_error_has_a_status_of_a_refusal(kind):
-    status = status_of(kind("Something was wrong."))
+    status = status_of(kind.__new__(kind))
     assert status is not None
     assert 400 <= status < 500
 
@@ -57,10 +57,21 @@ def test_no_shape_of_two_modules_shares_its_name():
     """Two models of one name would overwrite each other in the document without a word."""
     from pydantic import BaseModel
 
-    from mildhusk.api import app, common, dabs, deciding, pieces, pours, sheets, shelf, stock
+    from mildhusk.api import (
+        app,
+        common,
+        dabs,
+        deciding,
+        exchange,
+        pieces,
+        pours,
+        sheets,
+        shelf,
+        stock,
+    )
 
     named: dict[str, type] = {}
-    for module in (app, common, dabs, deciding, pieces, pours, sheets, shelf, stock):
+    for module in (app, common, dabs, deciding, exchange, pieces, pours, sheets, shelf, stock):
         for name, thing in vars(module).items():
             if inspect.isclass(thing) and issubclass(thing, BaseModel):
                 assert named.setdefault(name, thing) is thing, name

@@ -5,7 +5,7 @@ from PIL import Image
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from browser.lookup import fetch, post, sheet_named
+from browser.lookup import fetch, fetch_bytes, post, sheet_named
 
 pytestmark = pytest.mark.browser
 
@@ -115,3 +115,21 @@ def test_a_dab_test_is_started_judged_and_believed(person, address, tmp_path):
     body = {"keys": ["printed-resin", "rubber-addition-firm"]}
     (pair,) = post(address, "/compatibility", body)["pairs"]
     assert pair["verdict"] == "fine"
+
+
+def test_materials_go_in_from_a_file_and_a_bad_row_is_told(person, address, tmp_path):
+    text = fetch_bytes(address, "/shelf.csv?kind=clay").decode("utf-8-sig")
+    header, first = text.splitlines()[:2]
+    good = first.replace("clay-", "own-clay-", 1)
+    path = tmp_path / "clays.csv"
+    path.write_text(
+        f"{header}\n{good.replace('own-clay', 'bad-clay')},one cell too many\n", "utf-8"
+    )
+    person.go("/shelf/supplies")
+    person.sees("Firm addition-cure rubber")
+    person.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(path))
+    person.sees("Row 2: It has more or fewer cells than there are columns.")
+    path.write_text(f"{header}\n{good}\n", "utf-8")
+    person.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(path))
+    person.sees("1 materials taken over.")
+    assert person.complaints() == []

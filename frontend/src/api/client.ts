@@ -36,6 +36,8 @@ export class ProblemError extends Error {
     message: string,
     readonly status: number,
     readonly fields: Readonly<Record<string, string>>,
+    /** Every message, where several are about one field. */
+    readonly lines: readonly string[] = [],
   ) {
     super(message);
   }
@@ -68,6 +70,7 @@ function toProblem(body: unknown, status: number): ProblemError {
     problem?.detail ?? `The server answered with an error (${status}).`,
     status,
     Object.fromEntries(fields),
+    fields.map(([, message]) => message),
   );
 }
 

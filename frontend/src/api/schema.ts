@@ -476,6 +476,57 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/shelf": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Take over materials from a file */
+    post: operations["exchange_take_over_shelf_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/shelf.csv": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The materials of a kind as CSV */
+    get: operations["exchange_as_csv_shelf_csv_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/shelf.json": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The whole shelf as JSON */
+    get: operations["exchange_as_json_shelf_json_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/supplies": {
     parameters: {
       query?: never;
@@ -939,6 +990,17 @@ export interface components {
       sheet: components["schemas"]["ResinSheet"];
       /** Version */
       version: number;
+    };
+    /**
+     * MaterialsForm
+     * @description A multipart form with a JSON or CSV file.
+     */
+    MaterialsForm: {
+      /**
+       * File
+       * Format: binary
+       */
+      file: string;
     };
     /**
      * MeasuredParts
@@ -1643,6 +1705,14 @@ export interface components {
       name: string;
       /** Origin */
       origin: string;
+    };
+    /**
+     * TakenOver
+     * @description How many materials were taken over.
+     */
+    TakenOver: {
+      /** Materials */
+      materials: number;
     };
     /**
      * TimesShape
@@ -3051,6 +3121,81 @@ export interface operations {
       path: {
         id: string;
       };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  exchange_take_over_shelf_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "multipart/form-data": components["schemas"]["MaterialsForm"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["TakenOver"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  exchange_as_csv_shelf_csv_get: {
+    parameters: {
+      query?: {
+        kind?: string;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  exchange_as_json_shelf_json_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
       cookie?: never;
     };
     requestBody?: never;

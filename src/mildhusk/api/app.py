@@ -10,7 +10,7 @@ from flask_openapi3 import Info, OpenAPI
 from pydantic import BaseModel
 
 from mildhusk import __version__
-from mildhusk.api import dabs, deciding, pieces, pours, problems, sheets, shelf, stock
+from mildhusk.api import dabs, deciding, exchange, pieces, pours, problems, sheets, shelf, stock
 from mildhusk.api.common import PREFIX, Backstage, Problem, desk, set_backstage
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
 from mildhusk.services.workshop import the_workshop
@@ -57,7 +57,7 @@ def create_app(
     app.config["MAX_CONTENT_LENGTH"] = MAX_MESH_FILE_BYTES + _FORM_OVERHEAD_BYTES
     set_backstage(app, Backstage(sessions, clock))
     problems.register(app)
-    for station in (pieces, shelf, deciding, dabs, stock, sheets, pours):
+    for station in (pieces, shelf, deciding, dabs, exchange, stock, sheets, pours):
         app.register_api(station.blueprint)
 
     @app.get(f"{PREFIX}/workshop", responses={200: WorkshopShape}, summary="The workshop")

@@ -13,7 +13,7 @@ from werkzeug.exceptions import HTTPException
 from mildhusk.api.common import FieldError, Problem
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
 from mildhusk.core.errors import HuskError, InputError, MeshTooLargeError
-from mildhusk.services.errors import ConflictError, NotFoundError, stale
+from mildhusk.services.errors import ConflictError, NotFoundError, RefusedRowsError, stale
 
 _log = structlog.get_logger()
 
@@ -21,6 +21,7 @@ _log = structlog.get_logger()
 _STATUS: tuple[tuple[type[HuskError], HTTPStatus], ...] = (
     (MeshTooLargeError, HTTPStatus.REQUEST_ENTITY_TOO_LARGE),
     (InputError, HTTPStatus.UNPROCESSABLE_ENTITY),
+    (RefusedRowsError, HTTPStatus.UNPROCESSABLE_ENTITY),
     (NotFoundError, HTTPStatus.NOT_FOUND),
     (ConflictError, HTTPStatus.CONFLICT),
 )
@@ -63,6 +64,10 @@ def _ours(error: HuskError) -> Response:
     status = status_of(error)
     if status is None:
         return _unforeseen(error)
+    if isinstance(error, RefusedRowsError):
+        return problem(
+            status, str(error), [FieldError(field="file", message=m) for m in error.lines]
+        )
     field = error.field if isinstance(error, InputError) else None
     return problem(
         status, str(error), [FieldError(field=field, message=str(error))] if field else []

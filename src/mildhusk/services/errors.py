@@ -2,6 +2,7 @@
 
 HuskError
 ├── NotFoundError      there is no such row in this workshop
+├── RefusedRowsError   an import has rows that cannot be taken over, so none was
 └── ConflictError      the state is not, or no longer, what the action needs
 """
 
@@ -10,6 +11,16 @@ from mildhusk.core.errors import HuskError
 
 class NotFoundError(HuskError):
     """There is no such row in this workshop."""
+
+
+class RefusedRowsError(HuskError):
+    """An import with rows that cannot be taken over; `rows` says why, a line each."""
+
+    def __init__(self, rows: int = 0, refused: int = 0, lines: list[str] | None = None) -> None:
+        super().__init__(
+            f"Nothing was taken over: {refused} of {rows} rows cannot be. Mend them and try again."
+        )
+        self.lines = lines or []
 
 
 class ConflictError(HuskError):

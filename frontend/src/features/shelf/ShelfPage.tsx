@@ -7,6 +7,7 @@ import { duration, money, quantity } from "../../shared/format";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { workshopQuery } from "../pieces/queries";
+import { ExchangeBar } from "./ExchangeBar";
 import { ShelfNav } from "./ShelfNav";
 import { ORIGIN_WORDS, ratioOf } from "./words";
 import { materialsQuery } from "./queries";
@@ -27,6 +28,7 @@ export function ShelfPage() {
         Casting resins by class. “Typical” values are from memory and no maker’s: put in your own
         data sheet before you trust a sheet made with them.
       </p>
+      <ExchangeBar kind="casting-resin" />
       {materials.isPending && <Loading what="the shelf" />}
       {materials.isError && (
         <Failed error={materials.error} retry={() => void materials.refetch()} />

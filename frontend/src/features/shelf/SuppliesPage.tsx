@@ -6,6 +6,7 @@ import type { Supply } from "../../api/client";
 import { quantity, type QuantityKind } from "../../shared/format";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
+import { ExchangeBar } from "./ExchangeBar";
 import { ShelfNav } from "./ShelfNav";
 import { suppliesQuery } from "./queries";
 
@@ -37,6 +38,9 @@ export function SuppliesPage() {
         onChange={(event) => setKind(event.target.value as string)}
         options={Object.entries(KINDS).map(([value, label]) => ({ value, label }))}
       />
+      <div className="under-kinds">
+        <ExchangeBar kind={kind} />
+      </div>
       {supplies.isPending && <Loading what="the shelf" />}
       {supplies.isError && <Failed error={supplies.error} retry={() => void supplies.refetch()} />}
       {supplies.data && shown.length === 0 && <Nothing>None of this kind.</Nothing>}

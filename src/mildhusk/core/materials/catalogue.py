@@ -45,6 +45,13 @@ def kind_of(material: AnyMaterial) -> str:
     return next(name for name, made in KINDS.items() if type(material) is made)
 
 
+@cache
+def hints_of(kind: str) -> dict[str, Any]:
+    """Return the fields of a kind with their types; slow to find out, and always the same."""
+    hints = get_type_hints(KINDS[kind])
+    return {field.name: hints[field.name] for field in fields(KINDS[kind])}
+
+
 def read_material(kind: str, values: dict[str, Any]) -> AnyMaterial:
     """Build a material of a kind from plain values, as they stand in a file or a table.
 
@@ -62,14 +69,12 @@ def read_material(kind: str, values: dict[str, Any]) -> AnyMaterial:
     """
     if kind not in KINDS:
         raise MaterialError(f"There is no kind '{kind}'; there are: {', '.join(KINDS)}.", "kind")
-    made = KINDS[kind]
-    known = {field.name for field in fields(made)}
-    wrong = sorted(values.keys() - known) or sorted(known - values.keys())
+    hints = hints_of(kind)
+    wrong = sorted(values.keys() - hints.keys()) or sorted(hints.keys() - values.keys())
     if wrong:
         said = "is not known for" if wrong[0] in values else "is missing from"
         raise MaterialError(f"'{wrong[0]}' {said} the data sheet of a {kind}.", wrong[0])
-    hints = get_type_hints(made)
-    return made(**{name: _read(name, hints[name], value) for name, value in values.items()})
+    return KINDS[kind](**{name: _read(name, hints[name], value) for name, value in values.items()})
 
 
 def _read(field: str, wanted: Any, value: Any) -> Any:
@@ -80,6 +85,8 @@ def _read(field: str, wanted: Any, value: Any) -> Any:
             return Decimal(str(value))
         if get_args(wanted)[1:] == (...,):
             return tuple(_read(field, get_args(wanted)[0], one) for one in value)
+    except MaterialError:
+        raise
     except (ValueError, ArithmeticError, TypeError) as error:
         raise MaterialError(
             f"The {field.replace('_', ' ')} is {value!r}; that is not known.", field

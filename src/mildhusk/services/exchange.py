@@ -1,0 +1,175 @@
+"""Materials in and out: JSON for all, CSV kind by kind; an import takes every row or none."""
+
+import csv
+import io
+import json
+from collections.abc import Iterator
+from typing import Any
+
+from sqlalchemy import select
+
+from mildhusk.core.errors import InputError, MaterialError
+from mildhusk.core.materials.casting_resin import Origin
+from mildhusk.core.materials.catalogue import KINDS, AnyMaterial, kind_of, read_material
+from mildhusk.core.materials.cells import columns_of, from_cells, to_cells
+from mildhusk.core.planning.document import material_document
+from mildhusk.services.desk import Desk
+from mildhusk.services.errors import RefusedRowsError
+from mildhusk.services.shelf import material_of
+from mildhusk.store.tables import NAME_LENGTH, Material
+
+MOST_ROWS = 20_000
+_FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
+_MOST_REFUSALS_TOLD = 50
+
+
+def export_json(desk: Desk) -> bytes:
+    """Return the whole shelf as JSON."""
+    documents = [material_document(one) for one in _all(desk)]
+    return json.dumps({"materials": documents}, indent=2, ensure_ascii=False).encode("utf-8")
+
+
+def export_csv(desk: Desk, kind: str) -> bytes:
+    """Return the materials of a kind as CSV."""
+    if kind not in KINDS:
+        raise InputError(f"There is no kind '{kind}'; there are: {', '.join(KINDS)}.", "kind")
+    text = io.StringIO()
+    rows = csv.DictWriter(text, ["kind", *columns_of(kind)])
+    rows.writeheader()
+    for material in _all(desk):
+        if kind_of(material) == kind:
+            cells = {name: _harmless(cell) for name, cell in to_cells(material).items()}
+            rows.writerow({"kind": kind, **cells})
+    return text.getvalue().encode("utf-8-sig")
+
+
+def _all(desk: Desk) -> Iterator[AnyMaterial]:
+    mine = select(Material).where(Material.workshop_id == desk.workshop_id)
+    for row in desk.session.scalars(mine.order_by(Material.kind, Material.key)):
+        yield material_of(row)
+
+
+def _harmless(cell: str) -> str:
+    """Keep a spreadsheet from running a cell as a formula."""
+    return f"'{cell}" if cell.startswith(_FORMULA_STARTS) and not _is_number(cell) else cell
+
+
+def _is_number(cell: str) -> bool:
+    try:
+        float(cell)
+    except ValueError:
+        return False
+    return True
+
+
+def import_materials(desk: Desk, content: bytes) -> int:
+    """Take over every material of a JSON or CSV file, or none; returns how many.
+
+    A known key is changed, a new one added; both are the workshop's own from then on.
+    """
+    rows = _rows(_decoded(content))
+    if len(rows) > MOST_ROWS:
+        raise InputError(
+            f"The file has {len(rows):,} rows; up to {MOST_ROWS:,} are taken over at once.", "file"
+        )
+    read: dict[str, AnyMaterial] = {}
+    refused = []
+    for number, row in rows:
+        try:
+            material = _material(row)
+            if material.key in read:
+                raise MaterialError(f"The key '{material.key}' stands there twice.", "key")
+            read[material.key] = material
+        except (MaterialError, KeyError, TypeError, AttributeError) as error:
+            reason = str(error) if isinstance(error, MaterialError) else "It cannot be read."
+            refused.append(f"Row {number}: {reason}")
+    if refused:
+        raise RefusedRowsError(len(rows), len(refused), refused[:_MOST_REFUSALS_TOLD])
+    _keep(desk, read)
+    return len(read)
+
+
+def _decoded(content: bytes) -> str:
+    try:
+        text = content.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise InputError(
+            "The file is not in UTF-8; save it as UTF-8 and try again.", "file"
+        ) from error
+    if not text.strip():
+        raise InputError("The file is empty.", "file")
+    if "\0" in text:
+        raise InputError("The file is no text; give JSON or CSV.", "file")
+    return text
+
+
+def _rows(text: str) -> list[tuple[int, dict[str, Any]]]:
+    """Return the rows with the numbers a person would count: a CSV's first row is its header."""
+    if text.lstrip().startswith(("{", "[")):
+        try:
+            listed = json.loads(text)["materials"]
+        except (ValueError, KeyError, TypeError) as error:
+            raise InputError("The JSON cannot be read as a list of materials.", "file") from error
+        if not isinstance(listed, list):
+            raise InputError("The JSON cannot be read as a list of materials.", "file")
+        return list(enumerate(listed, start=1))
+    table = csv.DictReader(io.StringIO(text))
+    columns = table.fieldnames or []
+    if "kind" not in columns or "key" not in columns:
+        raise InputError(
+            f"The columns are {', '.join(columns)[:200]}; 'kind' and 'key' must be among them. "
+            "Export a kind to see how it is written.",
+            "file",
+        )
+    return list(enumerate(table, start=2))
+
+
+def _material(row: dict[str, Any]) -> AnyMaterial:
+    if "sheet" in row:
+        values = {**row["sheet"], "key": row["key"], "name": row["name"]}
+        material = read_material(row["kind"], {**values, "origin": Origin.OWN_SHEET})
+    else:
+        if None in row or None in row.values():
+            raise MaterialError("It has more or fewer cells than there are columns.")
+        cells = {name: _as_typed(cell) for name, cell in row.items() if name != "kind"}
+        material = from_cells(row["kind"], {**cells, "origin": Origin.OWN_SHEET.value})
+    if len(material.key) > 80 or len(material.name) > NAME_LENGTH:
+        raise MaterialError(f"Key and name may have 80 and {NAME_LENGTH} characters.", "name")
+    if not _is_text(json.dumps(material_document(material), ensure_ascii=False)):
+        raise MaterialError("It has characters that are no text.")
+    return material
+
+
+def _is_text(written: str) -> bool:
+    """Whether the database can hold it: no NUL, no half of a pair."""
+    try:
+        written.encode("utf-8")
+    except UnicodeEncodeError:
+        return False
+    return "\\u0000" not in written
+
+
+def _as_typed(cell: str) -> str:
+    """Undo what the export did to a cell that looks like a formula."""
+    return cell[1:] if cell[:1] == "'" and cell[1:].startswith(_FORMULA_STARTS) else cell
+
+
+def _keep(desk: Desk, read: dict[str, AnyMaterial]) -> None:
+    mine = select(Material).where(Material.workshop_id == desk.workshop_id).with_for_update()
+    known = {row.key: row for row in desk.session.scalars(mine)}
+    for key, material in read.items():
+        document = material_document(material)
+        row = known.get(key)
+        if row is None:
+            desk.session.add(
+                Material(workshop_id=desk.workshop_id, created_at=desk.now, **document)
+            )
+        elif row.kind != document["kind"]:
+            raise InputError(
+                f"'{key}' is a {row.kind} on the shelf and a {document['kind']} in the file; give "
+                "it another key.",
+                "file",
+            )
+        else:
+            row.name, row.sheet = document["name"], document["sheet"]
+    desk.session.flush()
