@@ -14,7 +14,7 @@ from sqlalchemy import text  # noqa: E402
 from mildhusk.store.database import open_engine  # noqa: E402
 from served import Server, fresh_database, temporary_cluster  # noqa: E402 - the tests' server
 
-MATERIALS, ROUNDS, LIMIT_MS = 10_000, 40, 100.0
+MATERIALS, ROUNDS, LIMIT_MS = 10_000, 100, 100.0
 # Own copies of the shipped resins and supplies under other keys and names.
 _FILL = text(
     "INSERT INTO material (id, workshop_id, created_at, version, kind, key, name, sheet) "
@@ -32,6 +32,7 @@ def main() -> None:
             with engine.begin() as connection:
                 known = connection.execute(text("SELECT count(*) FROM material")).scalar_one()
                 connection.execute(_FILL, {"copies": MATERIALS // known})
+                connection.execute(text("ANALYZE material"))
                 total = connection.execute(text("SELECT count(*) FROM material")).scalar_one()
             engine.dispose()
             print(f"shelf_list: {total:,} materials on the shelf, {ROUNDS} answers each")

@@ -93,3 +93,18 @@ def test_a_resin_with_lots_on_the_shelf_stays(client, resin):
     lot = {"material_id": free["id"], "label": "Tin", "bought_kg": 1, "expires_on": "2027-01-01"}
     assert client.post(f"{API}/lots", json=lot).status_code == 201
     assert_problem(client.delete(f"{API}/materials/{free['id']}"), 409, "take them off first")
+
+
+def test_the_shelf_is_searched_and_says_how_many_there_are(client):
+    found = client.get(f"{API}/materials?search=RIGID&limit=2").json
+    assert len(found["materials"]) == 2
+    assert found["total"] == 3  # fast, medium and semi-rigid
+    assert client.get(f"{API}/materials?search=100%25").json["total"] == 0
+    rubbers = client.get(f"{API}/supplies?kind=rubber&search=soft").json
+    assert {one["kind"] for one in rubbers["supplies"]} == {"rubber"}
+    assert rubbers["total"] == 2
+
+
+@pytest.mark.parametrize("limit", ["0", "501", "many"])
+def test_a_page_of_no_or_too_many_is_refused(client, limit):
+    assert_problem(client.get(f"{API}/materials?limit={limit}"), 422, "limit")

@@ -167,7 +167,7 @@ export interface paths {
       path?: never;
       cookie?: never;
     };
-    /** The shelf */
+    /** Casting resins */
     get: operations["shelf_index_materials_get"];
     put?: never;
     /** Add an own resin */
@@ -965,11 +965,13 @@ export interface components {
     };
     /**
      * MaterialList
-     * @description The whole shelf.
+     * @description The casting resins found, and how many there are in all.
      */
     MaterialList: {
       /** Materials */
       materials: components["schemas"]["MaterialShape"][];
+      /** Total */
+      total: number;
     };
     /**
      * MaterialShape
@@ -1677,11 +1679,13 @@ export interface components {
     };
     /**
      * SupplyList
-     * @description The shelf beside the casting resins.
+     * @description What was found beside the casting resins, and how many there are in all.
      */
     SupplyList: {
       /** Supplies */
       supplies: components["schemas"]["SupplyShape"][];
+      /** Total */
+      total: number;
     };
     /**
      * SupplyShape
@@ -2278,7 +2282,10 @@ export interface operations {
   };
   shelf_index_materials_get: {
     parameters: {
-      query?: never;
+      query?: {
+        search?: string;
+        limit?: number;
+      };
       header?: never;
       path?: never;
       cookie?: never;
@@ -3213,7 +3220,11 @@ export interface operations {
   };
   deciding_supplies_supplies_get: {
     parameters: {
-      query?: never;
+      query?: {
+        search?: string;
+        limit?: number;
+        kind?: string | null;
+      };
       header?: never;
       path?: never;
       cookie?: never;

@@ -58,6 +58,13 @@ Note = Annotated[str, StringConstraints(max_length=NOTE_LENGTH), _Printable]
 Number = Annotated[float, Field(allow_inf_nan=False)]
 
 
+class ListQuery(BaseModel):
+    """What to look for, and how many to return at most."""
+
+    search: Annotated[str, StringConstraints(max_length=NAME_LENGTH), _Printable] = ""
+    limit: Annotated[int, Field(ge=1, le=500)] = 100
+
+
 class Body(BaseModel):
     """A request body: nothing unknown is let in."""
 

@@ -6,7 +6,7 @@ from uuid import UUID
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
 
-from mildhusk.api.common import PREFIX, Body, Number, QuantityShape, desk
+from mildhusk.api.common import PREFIX, Body, ListQuery, Number, QuantityShape, desk
 from mildhusk.core.materials.facts import facts_of
 from mildhusk.core.planning.chain import Link, Purpose, Standing
 from mildhusk.core.planning.document import chain_document, verdict_document
@@ -39,9 +39,16 @@ class SupplyShape(BaseModel):
 
 
 class SupplyList(BaseModel):
-    """The shelf beside the casting resins."""
+    """What was found beside the casting resins, and how many there are in all."""
 
     supplies: list[SupplyShape]
+    total: int
+
+
+class SupplyQuery(ListQuery):
+    """What to look for, of a kind or of all."""
+
+    kind: str | None = None
 
 
 class ChainQuestion(Body):
@@ -125,9 +132,10 @@ def _shape(row: Material) -> SupplyShape:
 
 
 @blueprint.get("/supplies", responses={200: SupplyList}, summary="The rest of the shelf")
-def supplies() -> dict[str, object]:  # noqa: D103
+def supplies(query: SupplyQuery) -> dict[str, object]:  # noqa: D103
     with desk() as at:
-        shown = SupplyList(supplies=[_shape(row) for row in shelf.list_supplies(at)])
+        found = shelf.list_supplies(at, query.kind, query.search, query.limit)
+        shown = SupplyList(supplies=[_shape(row) for row in found.rows], total=found.total)
     return shown.model_dump(mode="json")
 
 

@@ -7,7 +7,7 @@ from uuid import UUID
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field, StringConstraints
 
-from mildhusk.api.common import PREFIX, Body, Deleted, IdPath, Name, Note, Number, desk
+from mildhusk.api.common import PREFIX, Body, Deleted, IdPath, ListQuery, Name, Note, Number, desk
 from mildhusk.core.materials.casting_resin import Origin, RatioBasis
 from mildhusk.core.materials.traits import Trait
 from mildhusk.services import shelf
@@ -64,9 +64,10 @@ class MaterialShape(BaseModel):
 
 
 class MaterialList(BaseModel):
-    """The whole shelf."""
+    """The casting resins found, and how many there are in all."""
 
     materials: list[MaterialShape]
+    total: int
 
 
 class NewResin(Body):
@@ -94,10 +95,12 @@ def material_shape(material: Material) -> MaterialShape:
     )
 
 
-@blueprint.get("/materials", responses={200: MaterialList}, summary="The shelf")
-def index() -> dict[str, object]:  # noqa: D103
+@blueprint.get("/materials", responses={200: MaterialList}, summary="Casting resins")
+def index(query: ListQuery) -> dict[str, object]:  # noqa: D103
     with desk() as at:
-        shown = MaterialList(materials=[material_shape(m) for m in shelf.list_resins(at)])
+        found = shelf.list_resins(at, query.search, query.limit)
+        materials = [material_shape(row) for row in found.rows]
+        shown = MaterialList(materials=materials, total=found.total)
     return shown.model_dump(mode="json")
 
 

@@ -2,10 +2,11 @@
 
 import re
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import delete, or_, select
+from sqlalchemy import ColumnElement, delete, func, or_, select
 from sqlalchemy.exc import IntegrityError
 
 from mildhusk.core.materials.casting_resin import CastingResin, Origin
@@ -18,20 +19,36 @@ from mildhusk.store.tables import CastSheetRow, DabTestRow, KitOffer, LotRow, Ma
 CASTING_RESIN = "casting-resin"
 
 
-def list_resins(desk: Desk) -> Sequence[Material]:
-    """Return the casting resins on the shelf, by name."""
-    mine = select(Material).where(
-        Material.workshop_id == desk.workshop_id, Material.kind == CASTING_RESIN
-    )
-    return desk.session.scalars(mine.order_by(Material.name)).all()
+@dataclass(frozen=True, slots=True)
+class Listed:
+    """The materials found, as far as they were asked for, and how many there are in all."""
+
+    rows: Sequence[Material]
+    total: int
 
 
-def list_supplies(desk: Desk) -> Sequence[Material]:
-    """Return everything else on the shelf, by kind and name."""
-    mine = select(Material).where(
-        Material.workshop_id == desk.workshop_id, Material.kind != CASTING_RESIN
+def list_resins(desk: Desk, search: str, limit: int) -> Listed:
+    """Return the casting resins with some words in their name, by name."""
+    return _listed(desk, Material.kind == CASTING_RESIN, search, limit)
+
+
+def list_supplies(desk: Desk, kind: str | None, search: str, limit: int) -> Listed:
+    """Return what is no casting resin, of a kind or of all, by kind and name."""
+    wanted = Material.kind != CASTING_RESIN if kind is None else Material.kind == kind
+    return _listed(desk, wanted, search, limit)
+
+
+def _listed(desk: Desk, wanted: ColumnElement[bool], search: str, limit: int) -> Listed:
+    matching = (
+        Material.workshop_id == desk.workshop_id,
+        wanted,
+        Material.name.icontains(search, autoescape=True),
     )
-    return desk.session.scalars(mine.order_by(Material.kind, Material.name)).all()
+    total = desk.session.scalar(select(func.count()).select_from(Material).where(*matching))
+    rows = desk.session.scalars(
+        select(Material).where(*matching).order_by(Material.kind, Material.name).limit(limit)
+    ).all()
+    return Listed(rows, total or 0)
 
 
 def find_material(desk: Desk, key: UUID) -> Material:

@@ -7,7 +7,6 @@ import {
   ProblemError,
   sentenceOf,
   type CastSheet,
-  type Material,
   type Plan,
   type Piece,
   type SheetQuestion,
@@ -29,11 +28,10 @@ interface Properties {
   start: Draft;
   kept: CastSheet | null;
   pieces: Piece[];
-  materials: Material[];
 }
 
 /** The cast sheet: wanted on the left, the husk, the sheet on the right, the ribbon below. */
-export function SheetDesk({ start, kept, pieces, materials }: Properties) {
+export function SheetDesk({ start, kept, pieces }: Properties) {
   const [draft, setDraft] = useState<Draft>({
     name: start.name,
     piece_id: start.piece_id,
@@ -59,7 +57,6 @@ export function SheetDesk({ start, kept, pieces, materials }: Properties) {
         <Wanted
           draft={draft}
           pieces={pieces}
-          materials={materials}
           problems={problems}
           onChange={change}
           onWish={changeWish}

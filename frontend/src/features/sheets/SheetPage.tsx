@@ -53,5 +53,5 @@ function Opened({ pieces, materials, sheet }: Properties) {
     material_id: resin.id,
     wish: FIRST_WISH,
   };
-  return <SheetDesk start={start} kept={sheet} pieces={pieces} materials={materials} />;
+  return <SheetDesk start={start} kept={sheet} pieces={pieces} />;
 }

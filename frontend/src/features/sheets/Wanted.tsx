@@ -1,14 +1,16 @@
+import { useQuery } from "@tanstack/react-query";
 import { Checkbox, Select } from "antd";
 import { useState } from "react";
 
-import type { Material, Piece, SheetQuestion, Wish } from "../../api/client";
+import type { Piece, SheetQuestion, Wish } from "../../api/client";
 import { QuantityField } from "../../shared/QuantityField";
 import type { QuantityKind } from "../../shared/format";
+import { materialQuery } from "../shelf/queries";
+import { ResinSelect } from "../shelf/ResinSelect";
 
 interface Properties {
   draft: SheetQuestion;
   pieces: Piece[];
-  materials: Material[];
   problems: Readonly<Record<string, string>>;
   onChange: (part: Partial<SheetQuestion>) => void;
   onWish: (part: Partial<Wish>) => void;
@@ -36,11 +38,11 @@ const FIELDS: readonly {
 
 /** The left column: what is wanted. */
 export function Wanted(properties: Properties) {
-  const { draft, pieces, materials, problems, onChange, onWish, onUnreadable } = properties;
+  const { draft, pieces, problems, onChange, onWish, onUnreadable } = properties;
   const { wish } = draft;
   const [bad, setBad] = useState<ReadonlySet<string>>(new Set());
-  const byVolume =
-    materials.find((one) => one.id === draft.material_id)?.sheet.ratio_basis === "volume";
+  const resin = useQuery(materialQuery(draft.material_id));
+  const byVolume = resin.data?.sheet.ratio_basis === "volume";
 
   function note(field: string, is: boolean) {
     const next = new Set(bad);
@@ -77,11 +79,10 @@ export function Wanted(properties: Properties) {
       </div>
       <div className="field">
         <label htmlFor="resin">Resin</label>
-        <Select
+        <ResinSelect
           id="resin"
           value={draft.material_id}
           onChange={(material_id) => onChange({ material_id })}
-          options={materials.map((one) => ({ value: one.id, label: one.name }))}
         />
       </div>
       {FIELDS.map((one) => number(one.field, one.label, one.kind, one.hint))}

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button, Input, Select, Table } from "antd";
+import { App, Button, Input, Table } from "antd";
 import { useState } from "react";
 
 import { ProblemError, sentenceOf, type Lot, type Material } from "../../api/client";
@@ -7,6 +7,7 @@ import { day, quantity } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
+import { ResinSelect } from "./ResinSelect";
 import { ShelfNav } from "./ShelfNav";
 import { lotsQuery, materialsQuery, useAddLot, useDeleteLot } from "./queries";
 
@@ -118,12 +119,7 @@ function NewLotForm({ materials }: { materials: Material[] }) {
       <h2>A new lot</h2>
       <div className="field">
         <label htmlFor="lot-resin">Resin</label>
-        <Select
-          id="lot-resin"
-          value={materialId}
-          onChange={setMaterialId}
-          options={materials.map((one) => ({ value: one.id, label: one.name }))}
-        />
+        <ResinSelect id="lot-resin" value={materialId} onChange={setMaterialId} />
       </div>
       <div className="field">
         <label htmlFor="lot-label">What stands on it</label>

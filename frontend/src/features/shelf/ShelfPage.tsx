@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Table } from "antd";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 
 import type { Material } from "../../api/client";
@@ -10,10 +11,13 @@ import { workshopQuery } from "../pieces/queries";
 import { ExchangeBar } from "./ExchangeBar";
 import { ShelfNav } from "./ShelfNav";
 import { ORIGIN_WORDS, ratioOf } from "./words";
-import { materialsQuery } from "./queries";
+import { materialListQuery } from "./queries";
+import { SearchField } from "./SearchField";
 
 export function ShelfPage() {
-  const materials = useQuery(materialsQuery());
+  const [search, setSearch] = useState("");
+  const materials = useQuery(materialListQuery(search));
+  const found = materials.data?.materials ?? [];
   const navigate = useNavigate();
   return (
     <section className="page">
@@ -33,8 +37,14 @@ export function ShelfPage() {
       {materials.isError && (
         <Failed error={materials.error} retry={() => void materials.refetch()} />
       )}
-      {materials.data?.length === 0 && <Nothing>The shelf is empty.</Nothing>}
-      {materials.data && materials.data.length > 0 && <ShelfTable materials={materials.data} />}
+      <SearchField
+        value={search}
+        onChange={setSearch}
+        shown={found.length}
+        total={materials.data?.total ?? 0}
+      />
+      {materials.data && found.length === 0 && <Nothing>No resin of that name.</Nothing>}
+      {found.length > 0 && <ShelfTable materials={found} />}
     </section>
   );
 }

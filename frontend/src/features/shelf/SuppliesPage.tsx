@@ -8,7 +8,8 @@ import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { ExchangeBar } from "./ExchangeBar";
 import { ShelfNav } from "./ShelfNav";
-import { suppliesQuery } from "./queries";
+import { supplyListQuery } from "./queries";
+import { SearchField } from "./SearchField";
 
 const KINDS: Record<string, string> = {
   rubber: "Rubbers",
@@ -22,9 +23,10 @@ const KINDS: Record<string, string> = {
 
 /** Everything on the shelf that is not cast: read by kind. */
 export function SuppliesPage() {
-  const supplies = useQuery(suppliesQuery());
   const [kind, setKind] = useState("rubber");
-  const shown = supplies.data?.filter((one) => one.kind === kind) ?? [];
+  const [search, setSearch] = useState("");
+  const supplies = useQuery(supplyListQuery(kind, search));
+  const shown = supplies.data?.supplies ?? [];
   return (
     <section className="page">
       <header>
@@ -41,6 +43,12 @@ export function SuppliesPage() {
       <div className="under-kinds">
         <ExchangeBar kind={kind} />
       </div>
+      <SearchField
+        value={search}
+        onChange={setSearch}
+        shown={shown.length}
+        total={supplies.data?.total ?? 0}
+      />
       {supplies.isPending && <Loading what="the shelf" />}
       {supplies.isError && <Failed error={supplies.error} retry={() => void supplies.refetch()} />}
       {supplies.data && shown.length === 0 && <Nothing>None of this kind.</Nothing>}

@@ -2,12 +2,16 @@ import { keepPreviousData, queryOptions, useMutation, useQueryClient } from "@ta
 
 import { client, unwrap, type ChainQuestion, type ResinValues } from "../../api/client";
 
-export const materialsQuery = () =>
+export const materialListQuery = (search: string) =>
   queryOptions({
-    queryKey: ["materials"],
-    queryFn: () => unwrap(client.GET("/api/v1/materials")),
-    select: (answer) => answer.materials,
+    queryKey: ["materials", { search }],
+    queryFn: () => unwrap(client.GET("/api/v1/materials", { params: { query: { search } } })),
+    placeholderData: keepPreviousData,
   });
+
+/** The first casting resins by name: all of them in any usual workshop. */
+export const materialsQuery = () =>
+  queryOptions({ ...materialListQuery(""), select: (answer) => answer.materials });
 
 export const materialQuery = (id: string) =>
   queryOptions({
@@ -47,17 +51,23 @@ export function useDeleteResin(id: string) {
     mutationFn: () => unwrap(client.DELETE("/api/v1/materials/{id}", { params: { path: { id } } })),
     onSuccess: () => {
       queries.removeQueries({ queryKey: ["materials", id] });
-      return queries.invalidateQueries({ queryKey: ["materials"], exact: true });
+      return queries.invalidateQueries({ queryKey: ["materials"] });
     },
   });
 }
 
-export const suppliesQuery = () =>
+export const supplyListQuery = (kind: string | null, search: string) =>
   queryOptions({
-    queryKey: ["supplies"],
-    queryFn: () => unwrap(client.GET("/api/v1/supplies")),
-    select: (answer) => answer.supplies,
+    queryKey: ["supplies", { kind, search }],
+    queryFn: () => {
+      const query = kind === null ? { search } : { search, kind };
+      return unwrap(client.GET("/api/v1/supplies", { params: { query } }));
+    },
+    placeholderData: keepPreviousData,
   });
+
+export const suppliesQuery = () =>
+  queryOptions({ ...supplyListQuery(null, ""), select: (answer) => answer.supplies });
 
 /** The chain for what is asked now; the last one stays until the new one is there. */
 export const chainQuery = (question: ChainQuestion) =>
