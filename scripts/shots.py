@@ -7,8 +7,10 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "tests"))
 
+from selenium.webdriver.common.keys import Keys  # noqa: E402
+
 from browser.chromium import Person, chromium_browser  # noqa: E402
-from browser.lookup import fetch, sheet_named, start_pour  # noqa: E402 - the tests' words
+from browser.lookup import fetch, post, sheet_named, start_pour  # noqa: E402 - the tests' words
 from served import demo_server  # noqa: E402
 
 FOLDER = ROOT / "docs" / "screenshots"
@@ -26,6 +28,7 @@ def _round(person: Person, address: str) -> None:
     entry = next(
         one for one in fetch(address, "/pours")["pours"] if one["sheet_name"] == mask["name"]
     )
+    _start_dab(address)
     views = {
         "pieces": ("/pieces", "Lamplighter helmet"),
         "piece": (f"/pieces/{helmet['id']}", "What it will not do well"),
@@ -34,6 +37,7 @@ def _round(person: Person, address: str) -> None:
         "supplies": ("/shelf/supplies", "Firm addition-cure rubber"),
         "lots": ("/shelf/lots", "Polyester, by the door"),
         "chain": ("/shelf/chain", "Medium rigid urethane"),
+        "dabs": ("/shelf/dabs", "print of light-cured resin"),
         "sheets": ("/sheets", "Marsh bird, chorus copy"),
         "sheet": (f"/sheets/{mask['id']}", "Resin to mix"),
         "log": ("/log", "Harbour mistress"),
@@ -49,10 +53,29 @@ def _round(person: Person, address: str) -> None:
             person.one("[data-figure=total_charge] button").click()
             person.sees("typical for the class")
             _keep(person, "why")
+    person.go("/shelf/buy")
+    for words, casts in (("chorus", "30"), ("feather light", "12")):
+        field = person.one(f"[id='casts-{sheet_named(address, words)['id']}']")
+        field.send_keys(Keys.CONTROL + "a")
+        field.send_keys(casts)
+    person.sees("9,118.8 g needed")
+    _keep(person, "buy")
+    person.go(views["bench-weigh"][0])
     person.presses("Both are measured")
     person.presses("A meets B: start the clock")
     person.sees("pour before")
     _keep(person, "bench-clock")
+
+
+def _start_dab(address: str) -> None:
+    supplies = fetch(address, "/supplies")["supplies"]
+    keys = {one["key"]: one["id"] for one in supplies}
+    body = {
+        "first_id": keys["rubber-addition-firm"],
+        "second_id": keys["printed-resin"],
+        "note": "Under the chin, washed and cured twice.",
+    }
+    post(address, "/dab-tests", body)
 
 
 def _keep(person: Person, name: str) -> None:

@@ -32,17 +32,19 @@ export function ShelfPage() {
         Casting resins by class. “Typical” values are from memory and no maker’s: put in your own
         data sheet before you trust a sheet made with them.
       </p>
-      <ExchangeBar kind="casting-resin" />
+      <div className="shelf-tools">
+        <SearchField
+          value={search}
+          onChange={setSearch}
+          shown={found.length}
+          total={materials.data?.total ?? 0}
+        />
+        <ExchangeBar kind="casting-resin" />
+      </div>
       {materials.isPending && <Loading what="the shelf" />}
       {materials.isError && (
         <Failed error={materials.error} retry={() => void materials.refetch()} />
       )}
-      <SearchField
-        value={search}
-        onChange={setSearch}
-        shown={found.length}
-        total={materials.data?.total ?? 0}
-      />
       {materials.data && found.length === 0 && <Nothing>No resin of that name.</Nothing>}
       {found.length > 0 && <ShelfTable materials={found} />}
     </section>

@@ -40,15 +40,15 @@ export function SuppliesPage() {
         onChange={(event) => setKind(event.target.value as string)}
         options={Object.entries(KINDS).map(([value, label]) => ({ value, label }))}
       />
-      <div className="under-kinds">
+      <div className="shelf-tools">
+        <SearchField
+          value={search}
+          onChange={setSearch}
+          shown={shown.length}
+          total={supplies.data?.total ?? 0}
+        />
         <ExchangeBar kind={kind} />
       </div>
-      <SearchField
-        value={search}
-        onChange={setSearch}
-        shown={shown.length}
-        total={supplies.data?.total ?? 0}
-      />
       {supplies.isPending && <Loading what="the shelf" />}
       {supplies.isError && <Failed error={supplies.error} retry={() => void supplies.refetch()} />}
       {supplies.data && shown.length === 0 && <Nothing>None of this kind.</Nothing>}
