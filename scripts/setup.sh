@@ -13,6 +13,8 @@ compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || packages+=(postgresq
 for library in libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0; do
   dpkg -s "$library" >/dev/null 2>&1 || packages+=("$library")
 done
+# Only Debian's own Python comes without it.
+python3 -c 'import ensurepip' 2>/dev/null || packages+=(python3-venv)
 browser=()
 [ -x /usr/bin/chromium ] || browser+=(chromium)
 [ -x /usr/bin/chromedriver ] || browser+=(chromium-driver)

@@ -104,3 +104,12 @@ def assert_problem(response: Any, status: int, said: str, field: str | None = No
     assert problem["detail"].endswith(".")
     if field is not None:
         assert field in {one["field"] for one in problem["errors"]}
+
+
+def form_with(content: bytes, name: str) -> dict[str, Any]:
+    """A form with one file, written by hand: the client leaves a large one's spool file open."""
+    head = f'--x\r\nContent-Disposition: form-data; name="file"; filename="{name}"\r\n\r\n'
+    return {
+        "data": head.encode() + content + b"\r\n--x--\r\n",
+        "content_type": "multipart/form-data; boundary=x",
+    }

@@ -5,7 +5,7 @@ import io
 import pytest
 from PIL import Image
 
-from api.conftest import API, assert_problem
+from api.conftest import API, assert_problem, form_with
 from api.test_deciding import ask
 
 
@@ -76,13 +76,8 @@ def test_a_photo_is_kept_and_shown_as_it_is(client, dab):
     [(b"", "no photo"), (b"<svg/>", "no photo"), (b"\xff\xd8\xff" + bytes(9_000_000), "9 MB")],
 )
 def test_what_is_no_photo_is_refused(client, dab, content, said):
-    # Written by hand: the test client would leave a large form's temporary file open.
-    head = b'--x\r\nContent-Disposition: form-data; name="file"; filename="dab.jpg"\r\n\r\n'
-    refused = client.post(
-        f"{API}/dab-tests/{dab['id']}/photo",
-        data=head + content + b"\r\n--x--\r\n",
-        content_type="multipart/form-data; boundary=x",
-    )
+    address = f"{API}/dab-tests/{dab['id']}/photo"
+    refused = client.post(address, **form_with(content, "dab.jpg"))
     assert_problem(refused, 422, said, "file")
 
 

@@ -6,7 +6,7 @@ import json
 
 import pytest
 
-from api.conftest import API, assert_problem
+from api.conftest import API, assert_problem, form_with
 from mildhusk.core.materials.catalogue import KINDS
 
 
@@ -14,13 +14,7 @@ from mildhusk.core.materials.catalogue import KINDS
 def take_over(client):
     def send(content, name="shelf.csv"):
         content = content if isinstance(content, bytes) else content.encode()
-        # Written by hand: the test client would leave a large form's temporary file open.
-        head = f'--x\r\nContent-Disposition: form-data; name="file"; filename="{name}"\r\n\r\n'
-        return client.post(
-            f"{API}/shelf",
-            data=head.encode() + content + b"\r\n--x--\r\n",
-            content_type="multipart/form-data; boundary=x",
-        )
+        return client.post(f"{API}/shelf", **form_with(content, name))
 
     return send
 

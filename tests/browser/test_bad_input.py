@@ -1,14 +1,26 @@
 """What goes wrong is said where it goes wrong, and leaves nothing half done."""
 
+import struct
+
+import numpy as np
 import pytest
 from selenium.webdriver.common.by import By
 
 from browser.lookup import fetch, sheet_named
 from core.shapes import box, stl_bytes
+from mildhusk.core.geometry.mesh import join_corners
 
 pytestmark = pytest.mark.browser
 
+
+def _with_nan() -> bytes:
+    content = bytearray(stl_bytes(box(90, 90, 90)))
+    content[96:100] = struct.pack("<f", float("nan"))
+    return bytes(content)
+
+
 FILES = {
+    "nan.stl": (_with_nan(), "coordinates that are not numbers"),
     "empty.stl": (b"", "The file is empty"),
     "soup.stl": (b"a recipe for soup", "not an STL file"),
     "short.stl": (stl_bytes(box(90, 90, 90))[:-20], "cut short"),
@@ -29,6 +41,16 @@ def test_a_bad_file_is_told_and_no_piece_appears(person, address, tmp_path, name
     (tmp_path / name).write_bytes(content)
     _choose(person, tmp_path / name)
     person.sees(words)
+    assert fetch(address, "/pieces") == before
+
+
+def test_a_shape_without_area_is_told_when_it_is_measured(person, address, tmp_path):
+    before = fetch(address, "/pieces")
+    line = np.array([[[0.0, 0, 0], [100, 0, 0], [250, 0, 0]]])
+    (tmp_path / "line.stl").write_bytes(stl_bytes(join_corners(line)))
+    _choose(person, tmp_path / "line.stl")
+    person.presses("Measure it")
+    person.sees("The shape has no area")
     assert fetch(address, "/pieces") == before
 
 

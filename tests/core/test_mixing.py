@@ -11,7 +11,7 @@ from scipy.integrate import quad
 from core.plans import BY_VOLUME, RESIN
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.mixing.cup import MIXING_CUP, Cup, fill_height
-from mildhusk.core.mixing.split import part_from_volume, split_charge
+from mildhusk.core.mixing.split import split_charge, weight_of
 
 GRAM, TENTH = 1e-3, 1e-4
 ML = 1e-6
@@ -69,7 +69,7 @@ def test_a_charge_must_be_something(wanted):
 
 
 def test_volume_becomes_weight_by_the_density_of_its_part():
-    assert part_from_volume(BY_VOLUME, "B", 80 * ML) == pytest.approx(0.100)
+    assert weight_of(80 * ML, BY_VOLUME.density_b_kg_m3) == pytest.approx(0.100)
 
 
 def test_a_straight_cup_fills_as_a_cylinder():

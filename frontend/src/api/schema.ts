@@ -953,11 +953,8 @@ export interface components {
       label: string;
       /** Left Kg */
       left_kg: number;
-      /**
-       * Material Id
-       * Format: uuid
-       */
-      material_id: string;
+      /** Material Name */
+      material_name: string;
       /** Opened On */
       opened_on: string | null;
       /** Past */
@@ -1889,6 +1886,7 @@ export interface components {
     WorkshopShape: {
       /** Currency */
       currency: string;
+      first_wish: components["schemas"]["WishShape"];
       /** Max Mesh File Bytes */
       max_mesh_file_bytes: number;
       /** Name */

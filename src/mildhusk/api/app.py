@@ -1,6 +1,7 @@
 """The Flask application: the API, and the built front end for every other address."""
 
 from collections.abc import Callable
+from dataclasses import asdict
 from datetime import UTC, datetime
 from http import HTTPStatus
 from pathlib import Path
@@ -13,6 +14,7 @@ from mildhusk import __version__
 from mildhusk.api import dabs, deciding, exchange, pieces, pours, problems, sheets, shelf, stock
 from mildhusk.api.common import PREFIX, Backstage, Problem, desk, set_backstage
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
+from mildhusk.core.planning.wish import FIRST_WISH
 from mildhusk.services.workshop import the_workshop
 from mildhusk.store.database import Sessions
 
@@ -31,6 +33,7 @@ class WorkshopShape(BaseModel):
     name: str
     currency: str
     max_mesh_file_bytes: int
+    first_wish: sheets.WishShape
 
 
 def utc_now() -> datetime:
@@ -69,6 +72,7 @@ def create_app(
                 name=found.name,
                 currency=found.currency,
                 max_mesh_file_bytes=MAX_MESH_FILE_BYTES,
+                first_wish=sheets.WishShape.model_validate(asdict(FIRST_WISH)),
             )
         return shown.model_dump(mode="json")
 

@@ -29,7 +29,7 @@ class LotShape(BaseModel):
     """A lot and what is left of it."""
 
     id: UUID
-    material_id: UUID
+    material_name: str
     label: str
     bought_kg: float
     left_kg: float
@@ -98,7 +98,7 @@ class BuyList(BaseModel):
 def _shape(lot: LotRow, today: date) -> LotShape:
     return LotShape(
         id=lot.id,
-        material_id=lot.material_id,
+        material_name=lot.material.name,
         label=lot.label,
         bought_kg=float(lot.bought_g / 1000),
         left_kg=float(lot.left_g / 1000),

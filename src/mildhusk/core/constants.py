@@ -33,3 +33,6 @@ AREA_BAND: Final = 0.005
 
 TIME_BAND: Final = 0.2
 """What a class-typical time scaled by the rule of thumb may be wrong by, as a share (assumed)."""
+
+USUAL_UNEVENNESS: Final = 0.15
+"""Thin places of a rolled wall lie this far under its mean (common practice, no source)."""

@@ -5,7 +5,7 @@ import io
 import json
 from typing import Any
 
-_FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
+from mildhusk.documents.spreadsheet import harmless
 
 
 def sheet_json(content: dict[str, Any]) -> bytes:
@@ -28,7 +28,7 @@ def sheet_csv(content: dict[str, Any]) -> bytes:
         last = coat is plan["coats"][-1]
         rows.writerow(
             [
-                *(_plain(content[key]) for key in ("name", "piece", "resin")),
+                *(harmless(content[key]) for key in ("name", "piece", "resin")),
                 coat["number"],
                 f"{coat['charge_kg'] * 1e3:.2f}",
                 *(f"{coat['parts_kg'][part] * 1e3:.2f}" for part in "AB"),
@@ -39,8 +39,3 @@ def sheet_csv(content: dict[str, Any]) -> bytes:
         )
     # The mark lets spreadsheets see that it is UTF-8.
     return text.getvalue().encode("utf-8-sig")
-
-
-def _plain(cell: str) -> str:
-    """Keep a spreadsheet from running a name as a formula."""
-    return f"'{cell}" if cell.startswith(_FORMULA_STARTS) else cell

@@ -13,13 +13,13 @@ from mildhusk.core.materials.casting_resin import Origin
 from mildhusk.core.materials.catalogue import KINDS, AnyMaterial, kind_of, read_material
 from mildhusk.core.materials.cells import columns_of, from_cells, to_cells
 from mildhusk.core.planning.document import material_document
+from mildhusk.documents.spreadsheet import as_typed, harmless
 from mildhusk.services.desk import Desk
 from mildhusk.services.errors import RefusedRowsError
 from mildhusk.services.shelf import material_of
 from mildhusk.store.tables import NAME_LENGTH, Material
 
 MOST_ROWS = 20_000
-_FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
 _MOST_REFUSALS_TOLD = 50
 
 
@@ -38,7 +38,7 @@ def export_csv(desk: Desk, kind: str) -> bytes:
     rows.writeheader()
     for material in _all(desk):
         if kind_of(material) == kind:
-            cells = {name: _harmless(cell) for name, cell in to_cells(material).items()}
+            cells = {name: harmless(cell) for name, cell in to_cells(material).items()}
             rows.writerow({"kind": kind, **cells})
     return text.getvalue().encode("utf-8-sig")
 
@@ -47,19 +47,6 @@ def _all(desk: Desk) -> Iterator[AnyMaterial]:
     mine = select(Material).where(Material.workshop_id == desk.workshop_id)
     for row in desk.session.scalars(mine.order_by(Material.kind, Material.key)):
         yield material_of(row)
-
-
-def _harmless(cell: str) -> str:
-    """Keep a spreadsheet from running a cell as a formula."""
-    return f"'{cell}" if cell.startswith(_FORMULA_STARTS) and not _is_number(cell) else cell
-
-
-def _is_number(cell: str) -> bool:
-    try:
-        float(cell)
-    except ValueError:
-        return False
-    return True
 
 
 def import_materials(desk: Desk, content: bytes) -> int:
@@ -131,7 +118,7 @@ def _material(row: dict[str, Any]) -> AnyMaterial:
     else:
         if None in row or None in row.values():
             raise MaterialError("It has more or fewer cells than there are columns.")
-        cells = {name: _as_typed(cell) for name, cell in row.items() if name != "kind"}
+        cells = {name: as_typed(cell) for name, cell in row.items() if name != "kind"}
         material = from_cells(row["kind"], {**cells, "origin": Origin.OWN_SHEET.value})
     if len(material.key) > 80 or len(material.name) > NAME_LENGTH:
         raise MaterialError(f"Key and name may have 80 and {NAME_LENGTH} characters.", "name")
@@ -147,11 +134,6 @@ def _is_text(written: str) -> bool:
     except UnicodeEncodeError:
         return False
     return "\\u0000" not in written
-
-
-def _as_typed(cell: str) -> str:
-    """Undo what the export did to a cell that looks like a formula."""
-    return cell[1:] if cell[:1] == "'" and cell[1:].startswith(_FORMULA_STARTS) else cell
 
 
 def _keep(desk: Desk, read: dict[str, AnyMaterial]) -> None:

@@ -10,6 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import selectinload
 
 from mildhusk.core.errors import InputError
+from mildhusk.core.mixing.split import weight_of
 from mildhusk.core.planning.document import sheet_document
 from mildhusk.core.planning.pouring import (
     CoatRecord,
@@ -134,7 +135,7 @@ def _out_of_turn(
 
 def _grams(pour: Pour, part: str, measured: float) -> Decimal:
     if pour.plan["ratio_basis"] == "volume":
-        measured *= pour.densities_kg_m3[part]
+        measured = weight_of(measured, pour.densities_kg_m3[part])
     grams = (Decimal(repr(measured)) * 1000).quantize(_CENTIGRAM)
     if not 0 < grams < _HEAVIEST_G:
         raise InputError(

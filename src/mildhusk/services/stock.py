@@ -7,6 +7,7 @@ from decimal import Decimal
 from uuid import UUID
 
 from sqlalchemy import ColumnElement, select
+from sqlalchemy.orm import joinedload
 
 from mildhusk.core.errors import InputError
 from mildhusk.core.materials.kit import Kit
@@ -63,6 +64,7 @@ def add_lot(
 def list_lots(desk: Desk) -> Sequence[LotRow]:
     """Return the lots, those that expire first first."""
     mine = select(LotRow).where(LotRow.workshop_id == desk.workshop_id)
+    mine = mine.options(joinedload(LotRow.material))
     return desk.session.scalars(mine.order_by(LotRow.expires_on, LotRow.label)).all()
 
 

@@ -106,6 +106,8 @@ class LotRow(Owned):
     opened_on: Mapped[date | None]
     expires_on: Mapped[date]
 
+    material: Mapped[Material] = relationship()
+
 
 class LotDraw(Base):
     """What one coat of a pour took from a lot."""

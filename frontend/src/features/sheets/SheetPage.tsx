@@ -1,38 +1,34 @@
 import { useQuery } from "@tanstack/react-query";
 import { useParams, useSearchParams } from "react-router";
 
-import type { CastSheet, Material, Piece } from "../../api/client";
+import type { CastSheet, Material, Piece, Wish } from "../../api/client";
 import { Failed, Loading, Nothing } from "../../shared/states";
-import { piecesQuery } from "../pieces/queries";
+import { piecesQuery, workshopQuery } from "../pieces/queries";
 import { materialsQuery } from "../shelf/queries";
 import { sheetQuery } from "./queries";
 import { SheetDesk } from "./SheetDesk";
-
-/** What a new sheet starts from, in SI. */
-const FIRST_WISH = {
-  wall_m: 0.003,
-  room_temperature_k: 294.15,
-  allowance: 0.15,
-  loss: 0.05,
-  worn: false,
-  scale_step_kg: 0.0001,
-  volume_step_m3: 0.000001,
-};
 
 export function SheetPage() {
   const { id = "" } = useParams();
   const pieces = useQuery(piecesQuery());
   const materials = useQuery(materialsQuery());
+  const workshop = useQuery(workshopQuery());
   const isNew = id === "new";
   const sheet = useQuery({ ...sheetQuery(id), enabled: !isNew });
-  const failed = [pieces, materials, sheet].find((one) => one.isError);
+  const failed = [pieces, materials, workshop, sheet].find((one) => one.isError);
   if (failed?.error) return <Failed error={failed.error} retry={() => void failed.refetch()} />;
-  if (!pieces.data || !materials.data || (!isNew && !sheet.data))
+  if (!pieces.data || !materials.data || !workshop.data || (!isNew && !sheet.data))
     return <Loading what="the cast sheet" />;
   if (pieces.data.length === 0)
     return <Nothing>No piece yet: upload one at the Pieces station first.</Nothing>;
   return (
-    <Opened key={id} pieces={pieces.data} materials={materials.data} sheet={sheet.data ?? null} />
+    <Opened
+      key={id}
+      pieces={pieces.data}
+      materials={materials.data}
+      sheet={sheet.data ?? null}
+      firstWish={workshop.data.first_wish}
+    />
   );
 }
 
@@ -40,9 +36,10 @@ interface Properties {
   pieces: Piece[];
   materials: Material[];
   sheet: CastSheet | null;
+  firstWish: Wish;
 }
 
-function Opened({ pieces, materials, sheet }: Properties) {
+function Opened({ pieces, materials, sheet, firstWish }: Properties) {
   const [asked] = useSearchParams();
   const piece = pieces.find((one) => one.id === asked.get("piece")) ?? pieces[0];
   const resin = materials.find((one) => one.key === "pu-fast-rigid") ?? materials[0];
@@ -51,7 +48,7 @@ function Opened({ pieces, materials, sheet }: Properties) {
     name: `${piece.name}, new sheet`,
     piece_id: piece.id,
     material_id: resin.id,
-    wish: FIRST_WISH,
+    wish: firstWish,
   };
   return <SheetDesk start={start} kept={sheet} pieces={pieces} />;
 }

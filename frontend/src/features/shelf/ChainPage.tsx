@@ -8,7 +8,7 @@ import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
 import { piecesQuery } from "../pieces/queries";
 import { ShelfNav } from "./ShelfNav";
-import { chainQuery, suppliesQuery } from "./queries";
+import { chainQuery, supplyListQuery } from "./queries";
 
 type Link = keyof Chain["links"];
 
@@ -95,8 +95,9 @@ interface AskedProperties {
 
 function Asked({ question, problems, onChange, onUnreadable }: AskedProperties) {
   const pieces = useQuery(piecesQuery());
-  const supplies = useQuery(suppliesQuery());
-  const masters = supplies.data?.filter((one) => ["clay", "circumstance"].includes(one.kind)) ?? [];
+  const clays = useQuery(supplyListQuery("clay", ""));
+  const surfaces = useQuery(supplyListQuery("circumstance", ""));
+  const masters = [...(clays.data?.supplies ?? []), ...(surfaces.data?.supplies ?? [])];
   const { piece_id, master_key, ...known } = question;
   return (
     <aside className="asked" aria-label="What is asked">

@@ -27,19 +27,16 @@ export function LotsPage() {
       {lots.data?.length === 0 && (
         <Nothing>No lot yet. Put in what you have, and pours will draw it down.</Nothing>
       )}
-      {lots.data && materials.data && lots.data.length > 0 && (
-        <LotTable lots={lots.data} materials={materials.data} />
-      )}
+      {lots.data && lots.data.length > 0 && <LotTable lots={lots.data} />}
       {materials.data && <NewLotForm materials={materials.data} />}
     </section>
   );
 }
 
-function LotTable({ lots, materials }: { lots: Lot[]; materials: Material[] }) {
+function LotTable({ lots }: { lots: Lot[] }) {
   const system = useUnits((state) => state.system);
   const remove = useDeleteLot();
   const { message } = App.useApp();
-  const nameOf = (id: string) => materials.find((one) => one.id === id)?.name ?? "";
   return (
     <Table
       rowKey="id"
@@ -47,7 +44,7 @@ function LotTable({ lots, materials }: { lots: Lot[]; materials: Material[] }) {
       pagination={lots.length > 50 ? { pageSize: 50 } : false}
       columns={[
         { title: "Lot", render: (_, lot) => <b>{lot.label}</b> },
-        { title: "Resin", render: (_, lot) => nameOf(lot.material_id) },
+        { title: "Resin", dataIndex: "material_name" },
         {
           title: "Left",
           align: "right",

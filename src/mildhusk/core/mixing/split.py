@@ -82,7 +82,8 @@ def split_charge(
     else:
         a_m3 = _up_to_step(a_kg / resin.density_a_kg_m3, volume_step_m3)
         b_m3 = _up_to_step(b_kg / resin.density_b_kg_m3, volume_step_m3)
-        a_kg, b_kg = a_m3 * resin.density_a_kg_m3, b_m3 * resin.density_b_kg_m3
+        a_kg = weight_of(a_m3, resin.density_a_kg_m3)
+        b_kg = weight_of(b_m3, resin.density_b_kg_m3)
     return Charge(a_kg, b_kg, a_m3, b_m3, resin.ratio_basis)
 
 
@@ -90,6 +91,6 @@ def _up_to_step(value: float, step: float) -> float:
     return max(1, math.ceil(value / step - _STEP_NOISE)) * step
 
 
-def part_from_volume(resin: CastingResin, part: str, volume_m3: float) -> float:
-    """Weight of a volume of part "A" or "B". [kg]"""
-    return volume_m3 * {"A": resin.density_a_kg_m3, "B": resin.density_b_kg_m3}[part]
+def weight_of(volume_m3: float, density_kg_m3: float) -> float:
+    """Weight of a volume of a part. [kg]"""
+    return volume_m3 * density_kg_m3

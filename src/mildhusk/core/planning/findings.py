@@ -4,7 +4,12 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from enum import StrEnum
 
-from mildhusk.core.constants import MIXING_TIME_S, SPREADING_TIME_S, ZERO_CELSIUS_K
+from mildhusk.core.constants import (
+    MIXING_TIME_S,
+    SPREADING_TIME_S,
+    USUAL_UNEVENNESS,
+    ZERO_CELSIUS_K,
+)
 from mildhusk.core.cure.clock import coat_clock
 from mildhusk.core.geometry.measure import FaceMeasures
 from mildhusk.core.materials.casting_resin import RatioBasis
@@ -43,8 +48,6 @@ class Finding:
     action: Action | None = None
 
 
-# Rolled walls: about a tenth of the face lies this far under the mean (common practice, no source).
-_USUAL_UNEVENNESS = 0.15
 # A part weighed in fewer steps than this is off by more than 1 %.
 _STEPS_FOR_ONE_PERCENT = 50
 # Closed surfaces whose mean half thickness is below this share of their size are hollow prints.
@@ -132,7 +135,7 @@ def _about_piece(face: FaceMeasures) -> Iterator[Finding]:
 def _uneven_wall(sheet: CastSheet) -> Iterator[Finding]:
     if sheet.wish.allowance > 0.0:
         return
-    thin = sheet.wish.wall_m * (1.0 - _USUAL_UNEVENNESS)
+    thin = sheet.wish.wall_m * (1.0 - USUAL_UNEVENNESS)
     yield Finding(
         "uneven-wall",
         Severity.NOTE,
@@ -143,9 +146,9 @@ def _uneven_wall(sheet: CastSheet) -> Iterator[Finding]:
             thin=(thin, Unit.LENGTH),
         ),
         Action(
-            sentence("Allow {more} more", more=(_USUAL_UNEVENNESS, Unit.SHARE)),
+            sentence("Allow {more} more", more=(USUAL_UNEVENNESS, Unit.SHARE)),
             "allowance",
-            _USUAL_UNEVENNESS,
+            USUAL_UNEVENNESS,
         ),
     )
 

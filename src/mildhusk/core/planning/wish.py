@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from mildhusk.core.checks import require_between
+from mildhusk.core.constants import USUAL_UNEVENNESS, ZERO_CELSIUS_K
 from mildhusk.core.errors import ConditionError
 
 
@@ -73,3 +74,9 @@ class CastWish:
     def planned_wall_m(self) -> float:
         """Mean wall to pour for. [m]"""
         return self.wall_m * (1.0 + self.allowance)
+
+
+FIRST_WISH = CastWish(
+    wall_m=0.003, room_temperature_k=21.0 + ZERO_CELSIUS_K, allowance=USUAL_UNEVENNESS
+)
+"""What a new sheet starts from: a usual wall in a usual room (common practice, no source)."""
