@@ -31,6 +31,7 @@ from mildhusk.core.planning.document import (
     sheet_document,
     verdict_document,
 )
+from mildhusk.core.planning.schools import schools
 from mildhusk.core.planning.sheet import plan_cast
 from mildhusk.core.planning.wish import CastWish
 from mildhusk.core.wording import Quantity, Unit, in_metric, in_minutes
@@ -189,12 +190,19 @@ def _chain(given: argparse.Namespace) -> tuple[Document, list[str]]:
         master=None if given.master is None else shipped_material(given.master),
     )
     taken = dict(_taken(words) for words in given.take)
-    document = chain_document(task, decide(task, shipped_materials(), shipped_judge, taken))
+    shelf = shipped_materials()
+    decided = decide(task, shelf, shipped_judge, taken)
+    document = chain_document(task, decided, schools(task, shelf, decided))
     lines = [f"needed stretch {document['needed_stretch'] * 100:.0f} %"]
     for link, candidates in document["links"].items():
         for one in candidates:
             lines.append(f"{link:8} {one['verdict']:9} {one['key']}")
             lines += [f"{'':19}{reason}" for reason in one["reasons"]]
+    for school in document["schools"]:
+        lines.append(school["question"])
+        for way in school["ways"]:
+            lines += [f"    {way['name']}: + {gain}" for gain in way["gains"]]
+            lines += [f"    {way['name']}: - {cost}" for cost in way["costs"]]
     return document, lines
 
 

@@ -43,7 +43,7 @@ def as_csv(rows):
 def test_the_whole_shelf_goes_out_as_json_and_comes_back(client, take_over):
     before = client.get(f"{API}/shelf.json").data
     taken = take_over(before, "shelf.json")
-    assert taken.json["materials"] == len(json.loads(before)["materials"])
+    assert taken.json["taken"] == len(json.loads(before)["materials"])
     assert without_origin(shelf(client)) == without_origin(json.loads(before)["materials"])
     assert {one["sheet"]["origin"] for one in shelf(client)} == {"own-sheet"}
 
@@ -52,13 +52,13 @@ def test_the_whole_shelf_goes_out_as_json_and_comes_back(client, take_over):
 def test_every_kind_goes_out_as_csv_and_comes_back(client, take_over, kind):
     before = shelf(client)
     content = client.get(f"{API}/shelf.csv?kind={kind}").data
-    assert take_over(content).json["materials"] == len(table(client, kind)) > 0
+    assert take_over(content).json["taken"] == len(table(client, kind)) > 0
     assert without_origin(shelf(client)) == without_origin(before)
 
 
 def test_an_own_rubber_is_added_and_takes_part_in_the_chain(client, take_over):
     row = {**table(client)[0], "key": "own-stretchy", "name": "Own stretchy", "elongation": "12.5"}
-    assert take_over(as_csv([row])).json == {"materials": 1}
+    assert take_over(as_csv([row])).json == {"taken": 1}
     supplies = client.get(f"{API}/supplies").json["supplies"]
     own = next(one for one in supplies if one["key"] == "own-stretchy")
     assert own["origin"] == "own-sheet"

@@ -116,7 +116,11 @@ def test_what_to_buy_counts_lots_adds_needs_and_adds_up(client, lot, sheet):
 
 @pytest.mark.parametrize(
     ("casts", "said"),
-    [([], "too few"), ([{"sheet_id": "x", "casts": 1}], "names nothing"), (0, "give at least 1")],
+    [
+        ([], "how many casts"),
+        ([{"sheet_id": "x", "casts": 1}], "names nothing"),
+        (0, "give at least 1"),
+    ],
 )
 def test_bad_buying_questions_are_told(client, sheet, casts, said):
     asked = casts if isinstance(casts, list) else [{"sheet_id": sheet["id"], "casts": casts}]

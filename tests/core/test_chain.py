@@ -18,6 +18,7 @@ from mildhusk.core.planning.chain import (
     decide,
 )
 from mildhusk.core.planning.document import chain_document
+from mildhusk.core.planning.schools import schools
 
 SHELF = shipped_materials()
 RUBBERS = [one for one in SHELF if isinstance(one, Rubber)]
@@ -161,5 +162,6 @@ def test_taking_what_is_not_there_is_refused():
 
 def test_the_document_is_plain_json():
     task = Task(**TASK)
-    document = chain_document(task, decide(task, SHELF, shipped_judge))
+    decided = decide(task, SHELF, shipped_judge)
+    document = chain_document(task, decided, schools(task, SHELF, decided))
     assert json.loads(json.dumps(document)) == document

@@ -1,21 +1,31 @@
 """The Flask application: the API, and the built front end for every other address."""
 
 from collections.abc import Callable
-from dataclasses import asdict
 from datetime import UTC, datetime
 from http import HTTPStatus
 from pathlib import Path
 
 from flask import Response, send_from_directory
 from flask_openapi3 import Info, OpenAPI
-from pydantic import BaseModel
 
 from mildhusk import __version__
-from mildhusk.api import dabs, deciding, exchange, pieces, pours, problems, sheets, shelf, stock
-from mildhusk.api.common import PREFIX, Backstage, Problem, desk, set_backstage
+from mildhusk.api import (
+    costs,
+    dabs,
+    deciding,
+    exchange,
+    moulds,
+    pieces,
+    pours,
+    problems,
+    sheets,
+    shelf,
+    stock,
+    supplies,
+    workshop,
+)
+from mildhusk.api.common import PREFIX, Backstage, Problem, set_backstage
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
-from mildhusk.core.planning.wish import FIRST_WISH
-from mildhusk.services.workshop import the_workshop
 from mildhusk.store.database import Sessions
 
 # Everything ships with the application; the style attribute is Ant Design's way to write its CSS.
@@ -25,15 +35,20 @@ _CONTENT_POLICY = (
     "frame-ancestors 'none'"
 )
 _FORM_OVERHEAD_BYTES = 100_000
-
-
-class WorkshopShape(BaseModel):
-    """The workshop, and what the browser should know before it sends something."""
-
-    name: str
-    currency: str
-    max_mesh_file_bytes: int
-    first_wish: sheets.WishShape
+_STATIONS = (
+    workshop,
+    pieces,
+    moulds,
+    shelf,
+    supplies,
+    deciding,
+    dabs,
+    exchange,
+    stock,
+    sheets,
+    costs,
+    pours,
+)
 
 
 def utc_now() -> datetime:
@@ -60,21 +75,8 @@ def create_app(
     app.config["MAX_CONTENT_LENGTH"] = MAX_MESH_FILE_BYTES + _FORM_OVERHEAD_BYTES
     set_backstage(app, Backstage(sessions, clock))
     problems.register(app)
-    for station in (pieces, shelf, deciding, dabs, exchange, stock, sheets, pours):
+    for station in _STATIONS:
         app.register_api(station.blueprint)
-
-    @app.get(f"{PREFIX}/workshop", responses={200: WorkshopShape}, summary="The workshop")
-    def workshop() -> dict[str, object]:
-        with desk() as at:
-            found = the_workshop(at.session)
-            assert found is not None  # the desk founded it
-            shown = WorkshopShape(
-                name=found.name,
-                currency=found.currency,
-                max_mesh_file_bytes=MAX_MESH_FILE_BYTES,
-                first_wish=sheets.WishShape.model_validate(asdict(FIRST_WISH)),
-            )
-        return shown.model_dump(mode="json")
 
     @app.after_request
     def guard(response: Response) -> Response:

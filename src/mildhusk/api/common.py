@@ -4,10 +4,11 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
+from decimal import Decimal
 from typing import Annotated, Any
 from uuid import UUID
 
-from flask import current_app
+from flask import Response, current_app
 from flask_openapi3 import FileStorage
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
 
@@ -58,6 +59,9 @@ Note = Annotated[str, StringConstraints(max_length=NOTE_LENGTH), _Printable]
 Number = Annotated[float, Field(allow_inf_nan=False)]
 
 
+Price = Annotated[Decimal, Field(allow_inf_nan=False, max_digits=9, decimal_places=2)]
+
+
 class ListQuery(BaseModel):
     """What to look for, and how many to return at most."""
 
@@ -75,6 +79,29 @@ class IdPath(BaseModel):
     """The key of a row, in the address."""
 
     id: UUID
+
+
+class UploadForm(BaseModel):
+    """A multipart form with one file."""
+
+    model_config = ConfigDict(arbitrary_types_allowed=True)
+    file: FileStorage
+
+
+class TakenOver(BaseModel):
+    """How many rows of a file were taken over."""
+
+    taken: int
+
+
+def download(content: bytes, kind: str, name: str, *, shown_at_once: bool = False) -> Response:
+    """Return a file, to be kept or to be shown in the browser; its name is made harmless."""
+    stem, _, ending = name.rpartition(".")
+    safe = "".join(c if c.isascii() and c.isalnum() else "-" for c in stem).strip("-") or "sheet"
+    how = "inline" if shown_at_once else "attachment"
+    response = Response(content, content_type=kind)
+    response.headers["Content-Disposition"] = f'{how}; filename="{safe}.{ending}"'
+    return response
 
 
 def read_upload(file: FileStorage) -> bytes:

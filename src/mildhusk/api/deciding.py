@@ -1,4 +1,4 @@
-"""Deciding backwards: the rest of the shelf, the chain, what happens where materials touch."""
+"""Deciding backwards: the chain, and what happens where materials touch."""
 
 from typing import Annotated
 from uuid import UUID
@@ -6,49 +6,14 @@ from uuid import UUID
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
 
-from mildhusk.api.common import PREFIX, Body, ListQuery, Number, QuantityShape, desk
-from mildhusk.core.materials.facts import facts_of
+from mildhusk.api.common import PREFIX, Body, Number, desk
 from mildhusk.core.planning.chain import Link, Purpose, Standing
 from mildhusk.core.planning.document import chain_document, verdict_document
-from mildhusk.services import deciding, shelf
-from mildhusk.store.tables import Material
+from mildhusk.services import deciding
 
 blueprint = APIBlueprint(
     "deciding", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Deciding backwards")]
 )
-
-
-class FactShape(BaseModel):
-    """One value of a data sheet: a quantity, or words."""
-
-    label: str
-    quantity: QuantityShape | None
-    words: str
-
-
-class SupplyShape(BaseModel):
-    """A material that is no casting resin."""
-
-    id: UUID
-    kind: str
-    key: str
-    name: str
-    origin: str
-    facts: list[FactShape]
-    hazards: list[str]
-
-
-class SupplyList(BaseModel):
-    """What was found beside the casting resins, and how many there are in all."""
-
-    supplies: list[SupplyShape]
-    total: int
-
-
-class SupplyQuery(ListQuery):
-    """What to look for, of a kind or of all."""
-
-    kind: str | None = None
 
 
 class ChainQuestion(Body):
@@ -73,11 +38,28 @@ class CandidateShape(BaseModel):
     reasons: list[str]
 
 
+class WayShape(BaseModel):
+    """One way to do it, with what it gains and costs."""
+
+    name: str
+    gains: list[str]
+    costs: list[str]
+
+
+class SchoolShape(BaseModel):
+    """A question practitioners answer differently."""
+
+    id: str
+    question: str
+    ways: list[WayShape]
+
+
 class ChainShape(BaseModel):
     """The links with their candidates, best first."""
 
     needed_stretch: float
     links: dict[Link, list[CandidateShape]]
+    schools: list[SchoolShape]
 
 
 class CheckQuestion(Body):
@@ -108,35 +90,6 @@ class PairList(BaseModel):
     """Pair by pair."""
 
     pairs: list[PairShape]
-
-
-def _shape(row: Material) -> SupplyShape:
-    material = shelf.material_of(row)
-    return SupplyShape(
-        id=row.id,
-        kind=row.kind,
-        key=row.key,
-        name=row.name,
-        origin=str(material.origin),
-        facts=[
-            FactShape(
-                label=fact.label,
-                quantity=fact.quantity
-                and QuantityShape(value=fact.quantity.value, unit=fact.quantity.unit),
-                words=fact.words,
-            )
-            for fact in facts_of(material)
-        ],
-        hazards=list(material.hazards),
-    )
-
-
-@blueprint.get("/supplies", responses={200: SupplyList}, summary="The rest of the shelf")
-def supplies(query: SupplyQuery) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
-        found = shelf.list_supplies(at, query.kind, query.search, query.limit)
-        shown = SupplyList(supplies=[_shape(row) for row in found.rows], total=found.total)
-    return shown.model_dump(mode="json")
 
 
 @blueprint.post("/chain", responses={200: ChainShape}, summary="Decide backwards")

@@ -4,10 +4,20 @@ from datetime import datetime
 from uuid import UUID
 
 from flask import Response, request
-from flask_openapi3 import APIBlueprint, FileStorage, Tag
-from pydantic import BaseModel, ConfigDict
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import BaseModel
 
-from mildhusk.api.common import PREFIX, Body, Deleted, FindingShape, IdPath, Name, desk, read_upload
+from mildhusk.api.common import (
+    PREFIX,
+    Body,
+    Deleted,
+    FindingShape,
+    IdPath,
+    Name,
+    UploadForm,
+    desk,
+    read_upload,
+)
 from mildhusk.core.geometry.length_units import LengthUnit
 from mildhusk.core.planning.document import face_document
 from mildhusk.documents.model import mesh_to_glb
@@ -15,13 +25,6 @@ from mildhusk.services import pieces
 from mildhusk.store.tables import MeshFile, Piece
 
 blueprint = APIBlueprint("pieces", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Pieces")])
-
-
-class UploadForm(BaseModel):
-    """A multipart form with one file."""
-
-    model_config = ConfigDict(arbitrary_types_allowed=True)
-    file: FileStorage
 
 
 class UnitChoice(BaseModel):

@@ -18,7 +18,9 @@ from mildhusk.api.common import (
     Number,
     QuantityShape,
     desk,
+    download,
 )
+from mildhusk.core.materials.cautions import Operation
 from mildhusk.core.planning.document import sheet_document
 from mildhusk.core.planning.ribbon import Stretch
 from mildhusk.core.planning.wish import CastWish
@@ -125,6 +127,14 @@ class WhyShape(BaseModel):
     band: list[float] | None
 
 
+class OperationShape(BaseModel):
+    """What to take care of in one operation."""
+
+    operation: Operation
+    title: str
+    sentences: list[str]
+
+
 class PlanShape(BaseModel):
     """A planned cast."""
 
@@ -146,6 +156,7 @@ class PlanShape(BaseModel):
     findings: list[FindingShape]
     why: list[WhyShape]
     cautions: list[str]
+    operations: list[OperationShape] = []
 
 
 class SheetShape(BaseModel):
@@ -251,25 +262,19 @@ def _exported(id: UUID) -> tuple[str, dict[str, Any]]:
 @blueprint.get("/sheets/<uuid:id>/sheet.json", summary="The cast sheet as JSON")
 def as_json(path: IdPath) -> Response:  # noqa: D103
     name, content = _exported(path.id)
-    return _download(sheet_json(content), "application/json", name, "json")
+    return download(sheet_json(content), "application/json", f"{name}.json")
 
 
 @blueprint.get("/sheets/<uuid:id>/sheet.csv", summary="The cast sheet as CSV, a row a coat")
 def as_csv(path: IdPath) -> Response:  # noqa: D103
     name, content = _exported(path.id)
-    return _download(sheet_csv(content), "text/csv; charset=utf-8", name, "csv")
+    return download(sheet_csv(content), "text/csv; charset=utf-8", f"{name}.csv")
 
 
 @blueprint.get("/sheets/<uuid:id>/bench-card.pdf", summary="The bench card as PDF")
 def as_bench_card(path: IdPath) -> Response:  # noqa: D103
     name, content = _exported(path.id)
     pour_address = f"{request.host_url}sheets/{path.id}/pour"
-    return _download(bench_card_pdf(content, pour_address), "application/pdf", name, "pdf")
-
-
-def _download(content: bytes, kind: str, name: str, ending: str) -> Response:
-    safe = "".join(c if c.isascii() and c.isalnum() else "-" for c in name).strip("-") or "sheet"
-    response = Response(content, content_type=kind)
-    shown = "inline" if ending == "pdf" else "attachment"
-    response.headers["Content-Disposition"] = f'{shown}; filename="{safe}.{ending}"'
-    return response
+    return download(
+        bench_card_pdf(content, pour_address), "application/pdf", f"{name}.pdf", shown_at_once=True
+    )

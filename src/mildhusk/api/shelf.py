@@ -107,7 +107,9 @@ def index(query: ListQuery) -> dict[str, object]:  # noqa: D103
 @blueprint.post("/materials", responses={201: MaterialShape}, summary="Add an own resin")
 def create(body: NewResin) -> tuple[dict[str, object], int]:  # noqa: D103
     with desk() as at:
-        shown = material_shape(shelf.add_resin(at, body.name, body.sheet.model_dump()))
+        shown = material_shape(
+            shelf.add_material(at, shelf.CASTING_RESIN, body.name, body.sheet.model_dump())
+        )
     return shown.model_dump(mode="json"), 201
 
 
@@ -122,7 +124,7 @@ def show(path: IdPath) -> dict[str, object]:  # noqa: D103
 def edit(path: IdPath, body: EditedResin) -> dict[str, object]:  # noqa: D103
     with desk() as at:
         values = body.sheet.model_dump()
-        shown = material_shape(shelf.edit_resin(at, path.id, body.version, body.name, values))
+        shown = material_shape(shelf.edit_material(at, path.id, body.version, body.name, values))
     return shown.model_dump(mode="json")
 
 

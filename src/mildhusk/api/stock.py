@@ -1,15 +1,31 @@
 """Stock: lots, and what to buy for the casts to come."""
 
 from datetime import date
+from decimal import Decimal
 from typing import Annotated
 from uuid import UUID
 
+from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
 
-from mildhusk.api.common import PREFIX, Body, Deleted, IdPath, Name, Number, desk
+from mildhusk.api.common import (
+    PREFIX,
+    Body,
+    Deleted,
+    IdPath,
+    Name,
+    Number,
+    Price,
+    TakenOver,
+    UploadForm,
+    desk,
+    download,
+    read_upload,
+)
+from mildhusk.core.materials.kit import Kit
 from mildhusk.core.planning.document import purchase_document
-from mildhusk.services import stock
+from mildhusk.services import lot_exchange, stock
 from mildhusk.store.tables import LotRow
 
 blueprint = APIBlueprint("stock", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Stock")])
@@ -23,6 +39,7 @@ class NewLot(Body):
     bought_kg: Number
     opened_on: date | None = None
     expires_on: date
+    price: Price | None = None
 
 
 class LotShape(BaseModel):
@@ -36,6 +53,7 @@ class LotShape(BaseModel):
     opened_on: date | None
     expires_on: date
     past: bool
+    price: str | None
 
 
 class LotList(BaseModel):
@@ -51,10 +69,18 @@ class CastsOfSheet(Body):
     casts: Annotated[int, Field(ge=1, le=1000)]
 
 
-class BuyingQuestion(Body):
-    """The casts to come."""
+class MouldsWanted(Body):
+    """How many of a mould."""
 
-    casts: Annotated[list[CastsOfSheet], Field(min_length=1, max_length=100)]
+    mould_id: UUID
+    count: Annotated[int, Field(ge=1, le=100)]
+
+
+class BuyingQuestion(Body):
+    """The casts and the moulds to come."""
+
+    casts: Annotated[list[CastsOfSheet], Field(max_length=100, default_factory=list)]
+    moulds: Annotated[list[MouldsWanted], Field(max_length=100, default_factory=list)]
 
 
 class FromLot(BaseModel):
@@ -105,6 +131,7 @@ def _shape(lot: LotRow, today: date) -> LotShape:
         opened_on=lot.opened_on,
         expires_on=lot.expires_on,
         past=lot.expires_on < today,
+        price=None if lot.price is None else str(lot.price),
     )
 
 
@@ -119,7 +146,13 @@ def index() -> dict[str, object]:  # noqa: D103
 def create(body: NewLot) -> tuple[dict[str, object], int]:  # noqa: D103
     with desk() as at:
         lot = stock.add_lot(
-            at, body.material_id, body.label, body.bought_kg, body.opened_on, body.expires_on
+            at,
+            body.material_id,
+            body.label,
+            body.bought_kg,
+            body.opened_on,
+            body.expires_on,
+            body.price,
         )
         shown = _shape(lot, at.now.date())
     return shown.model_dump(mode="json"), 201
@@ -132,16 +165,85 @@ def delete(path: IdPath) -> dict[str, object]:  # noqa: D103
     return Deleted().model_dump(mode="json")
 
 
+@blueprint.get("/lots.json", summary="All lots as JSON")
+def as_json() -> Response:  # noqa: D103
+    with desk() as at:
+        content = lot_exchange.export_lots_json(at)
+    return download(content, "application/json", "lots.json")
+
+
+@blueprint.get("/lots.csv", summary="All lots as CSV")
+def as_csv() -> Response:  # noqa: D103
+    with desk() as at:
+        content = lot_exchange.export_lots_csv(at)
+    return download(content, "text/csv; charset=utf-8", "lots.csv")
+
+
+@blueprint.post("/lots/file", responses={200: TakenOver}, summary="Take over lots from a file")
+def take_over(form: UploadForm) -> dict[str, object]:  # noqa: D103
+    content = read_upload(form.file)
+    with desk() as at:
+        taken = TakenOver(taken=lot_exchange.import_lots(at, content))
+    return taken.model_dump(mode="json")
+
+
+class KitShape(Body):
+    """A kit on offer."""
+
+    name: Name
+    mass_kg: Number
+    price: Price
+    shelf_life_days: Annotated[int, Field(le=36_500)]
+
+
+class KitList(Body):
+    """The kits on offer for a material, the smallest first."""
+
+    kits: Annotated[list[KitShape], Field(max_length=100)]
+
+
+def _kits(kits: tuple[Kit, ...]) -> dict[str, object]:
+    shown = KitList(
+        kits=[
+            KitShape(
+                name=kit.name,
+                mass_kg=kit.mass_kg,
+                price=kit.price,
+                shelf_life_days=kit.shelf_life_days,
+            )
+            for kit in kits
+        ]
+    )
+    return shown.model_dump(mode="json")
+
+
+@blueprint.get("/materials/<uuid:id>/kits", responses={200: KitList}, summary="Kits on offer")
+def kits(path: IdPath) -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        return _kits(stock.kits_of(at, path.id))
+
+
+@blueprint.put("/materials/<uuid:id>/kits", responses={200: KitList}, summary="Replace the kits")
+def set_kits(path: IdPath, body: KitList) -> dict[str, object]:  # noqa: D103
+    asked = [Kit(k.name, k.mass_kg, k.price, k.shelf_life_days) for k in body.kits]
+    with desk() as at:
+        return _kits(stock.set_kits(at, path.id, asked))
+
+
 @blueprint.post("/buying", responses={200: BuyList}, summary="What to buy for the casts to come")
 def buying(body: BuyingQuestion) -> dict[str, object]:  # noqa: D103
     with desk() as at:
-        needs = stock.plan_buying(at, [(one.sheet_id, one.casts) for one in body.casts])
+        needs = stock.plan_buying(
+            at,
+            [(one.sheet_id, one.casts) for one in body.casts],
+            [(one.mould_id, one.count) for one in body.moulds],
+        )
     documents = [
         {**purchase_document(n.material.key, n.need_kg, n.purchase), "name": n.material.name}
         for n in needs
     ]
     shown = BuyList(
         purchases=[PurchaseShape.model_validate(one) for one in documents],
-        cost=str(sum(need.purchase.cost for need in needs)),
+        cost=str(sum((need.purchase.cost for need in needs), Decimal("0.00"))),
     )
     return shown.model_dump(mode="json")

@@ -6,6 +6,7 @@ HuskError
     ├── MeshFileError                 a file that is not a usable shape
     │   └── MeshTooLargeError         a file above the size limit
     ├── WallError                     a wall the piece cannot have
+    ├── MouldError                    a mould that cannot be built so
     ├── MaterialError                 a data sheet that is incomplete or contradicts itself
     └── ConditionError                a temperature, loss or allowance out of range
 
@@ -45,6 +46,10 @@ class WallError(InputError):
 
     def __init__(self, message: str, field: str | None = "wall_m") -> None:
         super().__init__(message, field)
+
+
+class MouldError(InputError):
+    """A mould that cannot be built so."""
 
 
 class MaterialError(InputError):

@@ -16,6 +16,7 @@ from mildhusk.core.materials.compatibility import (
     shipped_rules,
 )
 from mildhusk.core.planning.chain import Candidate, Link, Purpose, Task, decide
+from mildhusk.core.planning.schools import School, schools
 from mildhusk.services.dabs import judged_dabs
 from mildhusk.services.desk import Desk
 from mildhusk.services.pieces import face_of, find_piece
@@ -38,8 +39,8 @@ class Question:
 
 def decide_backwards(
     desk: Desk, asked: Question, taken: dict[Link, str]
-) -> tuple[Task, dict[Link, tuple[Candidate, ...]]]:
-    """Rank the candidates of every link on the workshop's shelf."""
+) -> tuple[Task, dict[Link, tuple[Candidate, ...]], tuple[School, ...]]:
+    """Rank the candidates of every link on the workshop's shelf, and say who disagrees."""
     shelf = _shelf(desk)
     area = {} if asked.piece_id is None else {"area_m2": _area(desk, asked.piece_id)}
     task = Task(
@@ -52,7 +53,8 @@ def decide_backwards(
         **area,
     )
     judge = partial(judge_pair, rules=shipped_rules(), dabs=judged_dabs(desk))
-    return task, decide(task, shelf, judge, taken)
+    decided = decide(task, shelf, judge, taken)
+    return task, decided, schools(task, shelf, decided)
 
 
 def check_together(desk: Desk, keys: Sequence[str]) -> tuple[PairVerdict, ...]:

@@ -4,7 +4,6 @@ import csv
 import io
 import json
 from collections.abc import Iterator
-from typing import Any
 
 from sqlalchemy import select
 
@@ -15,12 +14,9 @@ from mildhusk.core.materials.cells import columns_of, from_cells, to_cells
 from mildhusk.core.planning.document import material_document
 from mildhusk.documents.spreadsheet import as_typed, harmless
 from mildhusk.services.desk import Desk
-from mildhusk.services.errors import RefusedRowsError
+from mildhusk.services.rows import Row, is_text, read_rows
 from mildhusk.services.shelf import material_of
 from mildhusk.store.tables import NAME_LENGTH, Material
-
-MOST_ROWS = 20_000
-_MOST_REFUSALS_TOLD = 50
 
 
 def export_json(desk: Desk) -> bytes:
@@ -54,64 +50,20 @@ def import_materials(desk: Desk, content: bytes) -> int:
 
     A known key is changed, a new one added; both are the workshop's own from then on.
     """
-    rows = _rows(_decoded(content))
-    if len(rows) > MOST_ROWS:
-        raise InputError(
-            f"The file has {len(rows):,} rows; up to {MOST_ROWS:,} are taken over at once.", "file"
-        )
     read: dict[str, AnyMaterial] = {}
-    refused = []
-    for number, row in rows:
-        try:
-            material = _material(row)
-            if material.key in read:
-                raise MaterialError(f"The key '{material.key}' stands there twice.", "key")
-            read[material.key] = material
-        except (MaterialError, KeyError, TypeError, AttributeError) as error:
-            reason = str(error) if isinstance(error, MaterialError) else "It cannot be read."
-            refused.append(f"Row {number}: {reason}")
-    if refused:
-        raise RefusedRowsError(len(rows), len(refused), refused[:_MOST_REFUSALS_TOLD])
+
+    def take(row: Row) -> None:
+        material = _material(row)
+        if material.key in read:
+            raise MaterialError(f"The key '{material.key}' stands there twice.", "key")
+        read[material.key] = material
+
+    read_rows(content, "materials", ("kind", "key"), take)
     _keep(desk, read)
     return len(read)
 
 
-def _decoded(content: bytes) -> str:
-    try:
-        text = content.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise InputError(
-            "The file is not in UTF-8; save it as UTF-8 and try again.", "file"
-        ) from error
-    if not text.strip():
-        raise InputError("The file is empty.", "file")
-    if "\0" in text:
-        raise InputError("The file is no text; give JSON or CSV.", "file")
-    return text
-
-
-def _rows(text: str) -> list[tuple[int, dict[str, Any]]]:
-    """Return the rows with the numbers a person would count: a CSV's first row is its header."""
-    if text.lstrip().startswith(("{", "[")):
-        try:
-            listed = json.loads(text)["materials"]
-        except (ValueError, KeyError, TypeError) as error:
-            raise InputError("The JSON cannot be read as a list of materials.", "file") from error
-        if not isinstance(listed, list):
-            raise InputError("The JSON cannot be read as a list of materials.", "file")
-        return list(enumerate(listed, start=1))
-    table = csv.DictReader(io.StringIO(text))
-    columns = table.fieldnames or []
-    if "kind" not in columns or "key" not in columns:
-        raise InputError(
-            f"The columns are {', '.join(columns)[:200]}; 'kind' and 'key' must be among them. "
-            "Export a kind to see how it is written.",
-            "file",
-        )
-    return list(enumerate(table, start=2))
-
-
-def _material(row: dict[str, Any]) -> AnyMaterial:
+def _material(row: Row) -> AnyMaterial:
     if "sheet" in row:
         values = {**row["sheet"], "key": row["key"], "name": row["name"]}
         material = read_material(row["kind"], {**values, "origin": Origin.OWN_SHEET})
@@ -122,18 +74,9 @@ def _material(row: dict[str, Any]) -> AnyMaterial:
         material = from_cells(row["kind"], {**cells, "origin": Origin.OWN_SHEET.value})
     if len(material.key) > 80 or len(material.name) > NAME_LENGTH:
         raise MaterialError(f"Key and name may have 80 and {NAME_LENGTH} characters.", "name")
-    if not _is_text(json.dumps(material_document(material), ensure_ascii=False)):
+    if not is_text(json.dumps(material_document(material), ensure_ascii=False)):
         raise MaterialError("It has characters that are no text.")
     return material
-
-
-def _is_text(written: str) -> bool:
-    """Whether the database can hold it: no NUL, no half of a pair."""
-    try:
-        written.encode("utf-8")
-    except UnicodeEncodeError:
-        return False
-    return "\\u0000" not in written
 
 
 def _keep(desk: Desk, read: dict[str, AnyMaterial]) -> None:

@@ -18,7 +18,7 @@ from mildhusk.core.geometry.mesh import Mesh
 from mildhusk.core.geometry.reading import read_stl
 from mildhusk.services.desk import Desk
 from mildhusk.services.errors import ConflictError, NotFoundError
-from mildhusk.store.tables import CastSheetRow, MeshFile, Piece
+from mildhusk.store.tables import CastSheetRow, MeshFile, MouldRow, Piece
 
 # An upload nobody made a piece of is kept this long.
 _KEEP_UNUSED = timedelta(days=1)
@@ -114,6 +114,11 @@ def delete_piece(desk: Desk, key: UUID) -> None:
     ).first()
     if used_by is not None:
         raise ConflictError(f"The cast sheet '{used_by}' uses this piece; delete the sheet first.")
+    mould = desk.session.scalars(
+        select(MouldRow.name).where(MouldRow.piece_id == key).limit(1)
+    ).first()
+    if mould is not None:
+        raise ConflictError(f"The mould '{mould}' is of this piece; delete the mould first.")
     desk.session.delete(piece)
     desk.session.flush()
 

@@ -9,12 +9,13 @@ from uuid import UUID
 from sqlalchemy import ColumnElement, delete, func, or_, select
 from sqlalchemy.exc import IntegrityError
 
+from mildhusk.core.errors import MaterialError
 from mildhusk.core.materials.casting_resin import CastingResin, Origin
 from mildhusk.core.materials.catalogue import AnyMaterial, read_material
 from mildhusk.core.planning.document import material_document
 from mildhusk.services.desk import Desk
 from mildhusk.services.errors import ConflictError
-from mildhusk.store.tables import CastSheetRow, DabTestRow, KitOffer, LotRow, Material
+from mildhusk.store.tables import CastSheetRow, DabTestRow, KitOffer, LotRow, Material, MouldRow
 
 CASTING_RESIN = "casting-resin"
 
@@ -56,12 +57,12 @@ def find_material(desk: Desk, key: UUID) -> Material:
     return desk.find(Material, key, "material")
 
 
-def add_resin(desk: Desk, name: str, values: dict[str, Any]) -> Material:
-    """Put an own casting resin on the shelf; its key is made from its name."""
-    key = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "resin"
-    resin = _resin(key, name, {**values, "origin": Origin.OWN_SHEET})
+def add_material(desk: Desk, kind: str, name: str, values: dict[str, Any]) -> Material:
+    """Put an own material on the shelf; its key is made from its name."""
+    key = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or kind
+    made = _own(kind, key, name, values)
     material = Material(
-        workshop_id=desk.workshop_id, created_at=desk.now, **material_document(resin)
+        workshop_id=desk.workshop_id, created_at=desk.now, **material_document(made)
     )
     desk.session.add(material)
     try:
@@ -73,13 +74,19 @@ def add_resin(desk: Desk, name: str, values: dict[str, Any]) -> Material:
     return material
 
 
-def edit_resin(desk: Desk, key: UUID, version: int, name: str, values: dict[str, Any]) -> Material:
-    """Change the data sheet of a casting resin; from then on it is the workshop's own."""
+def edit_material(
+    desk: Desk, key: UUID, version: int, name: str, values: dict[str, Any]
+) -> Material:
+    """Change a data sheet; from then on it is the workshop's own."""
     material = desk.find_version(Material, key, version, "material")
-    resin = _resin(material.key, name, {**values, "origin": Origin.OWN_SHEET})
-    material.name, material.sheet = name, material_document(resin)["sheet"]
+    made = _own(material.kind, material.key, name, values)
+    material.name, material.sheet = name, material_document(made)["sheet"]
     desk.session.flush()
     return material
+
+
+def _own(kind: str, key: str, name: str, values: dict[str, Any]) -> AnyMaterial:
+    return read_material(kind, {**values, "key": key, "name": name, "origin": Origin.OWN_SHEET})
 
 
 def delete_material(desk: Desk, key: UUID) -> None:
@@ -89,9 +96,16 @@ def delete_material(desk: Desk, key: UUID) -> None:
         select(CastSheetRow.name).where(CastSheetRow.material_id == key).limit(1)
     ).first()
     if used_by is not None:
-        raise ConflictError(f"The cast sheet '{used_by}' uses this resin; delete the sheet first.")
+        raise ConflictError(f"The cast sheet '{used_by}' uses it; delete the sheet first.")
+    built = desk.session.scalars(
+        select(MouldRow.name)
+        .where(or_(MouldRow.rubber_id == key, MouldRow.shell_id == key))
+        .limit(1)
+    ).first()
+    if built is not None:
+        raise ConflictError(f"The mould '{built}' is built of it; delete the mould first.")
     if desk.session.scalars(select(LotRow.id).where(LotRow.material_id == key).limit(1)).first():
-        raise ConflictError("There are lots of this resin on the shelf; take them off first.")
+        raise ConflictError("There are lots of it on the shelf; take them off first.")
     dabbed = or_(DabTestRow.first_id == key, DabTestRow.second_id == key)
     desk.session.execute(delete(DabTestRow).where(dabbed))
     desk.session.execute(delete(KitOffer).where(KitOffer.material_id == key))
@@ -107,10 +121,7 @@ def material_of(material: Material) -> AnyMaterial:
 
 def resin_of(material: Material) -> CastingResin:
     """Return a material as the core's casting resin."""
-    return _resin(material.key, material.name, material.sheet)
-
-
-def _resin(key: str, name: str, values: dict[str, Any]) -> CastingResin:
-    made = read_material(CASTING_RESIN, {**values, "key": key, "name": name})
-    assert isinstance(made, CastingResin)
+    made = material_of(material)
+    if not isinstance(made, CastingResin):
+        raise MaterialError(f"'{material.name}' is no casting resin; choose one.", "material_id")
     return made

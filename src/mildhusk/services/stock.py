@@ -1,12 +1,13 @@
 """Stock: lots that pours draw down, kits on offer, and what to buy for the casts to come."""
 
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 from uuid import UUID
 
-from sqlalchemy import ColumnElement, select
+from sqlalchemy import ColumnElement, delete, select
 from sqlalchemy.orm import joinedload
 
 from mildhusk.core.errors import InputError
@@ -14,9 +15,13 @@ from mildhusk.core.materials.kit import Kit
 from mildhusk.core.planning.buying import Lot, Purchase, plan_purchase
 from mildhusk.services.desk import Desk
 from mildhusk.services.errors import ConflictError
+from mildhusk.services.moulds import estimate_of, find_mould
 from mildhusk.services.sheets import find_sheet, plan_of
 from mildhusk.services.shelf import find_material
 from mildhusk.store.tables import KitOffer, LotDraw, LotRow, Material
+
+_DEAREST = Decimal(1_000_000)
+_MOST_KITS = 20
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +40,7 @@ def add_lot(
     bought_kg: float,
     opened_on: date | None,
     expires_on: date,
+    price: Decimal | None = None,
 ) -> LotRow:
     """Put a lot on the shelf."""
     find_material(desk, material_id)
@@ -46,6 +52,8 @@ def add_lot(
             f"The lot ends on {expires_on}, before it was opened on {opened_on}; check the dates.",
             "expires_on",
         )
+    if price is not None and not 0 <= price < _DEAREST:
+        raise InputError("A lot costs 0 to 1,000,000; leave the price out if unknown.", "price")
     lot = LotRow(
         workshop_id=desk.workshop_id,
         created_at=desk.now,
@@ -55,6 +63,7 @@ def add_lot(
         left_g=grams,
         opened_on=opened_on,
         expires_on=expires_on,
+        price=price,
     )
     desk.session.add(lot)
     desk.session.flush()
@@ -128,13 +137,21 @@ def put_back(desk: Desk, pour_id: UUID, coat: int) -> None:
     desk.session.flush()
 
 
-def plan_buying(desk: Desk, casts: Sequence[tuple[UUID, int]]) -> list[Need]:
-    """Plan what to buy for a number of casts of some sheets; needs of one resin are added up."""
-    needed: dict[UUID, float] = {}
+def plan_buying(
+    desk: Desk, casts: Sequence[tuple[UUID, int]], moulds: Sequence[tuple[UUID, int]]
+) -> list[Need]:
+    """Plan what to buy for casts of some sheets and for some moulds; equal needs are added up."""
+    if not casts and not moulds:
+        raise InputError("Say how many casts of a sheet, or how many moulds.", "casts")
+    needed: dict[UUID, float] = defaultdict(float)
     for sheet_id, count in casts:
         row = find_sheet(desk, sheet_id)
-        total = plan_of(row).total_charge_kg * count
-        needed[row.material_id] = needed.get(row.material_id, 0.0) + total
+        needed[row.material_id] += plan_of(row).total_charge_kg * count
+    for mould_id, count in moulds:
+        mould = find_mould(desk, mould_id)
+        takes = estimate_of(mould)
+        needed[mould.rubber_id] += takes.rubber_kg * count
+        needed[mould.shell_id] += takes.shell_kg * count
     today = desk.now.date()
     return [
         Need(
@@ -148,10 +165,15 @@ def plan_buying(desk: Desk, casts: Sequence[tuple[UUID, int]]) -> list[Need]:
     ]
 
 
+def usable_lots(desk: Desk, material_id: UUID, on: date) -> Sequence[LotRow]:
+    """Return the lots of a material that are in date and not empty."""
+    return desk.session.scalars(select(LotRow).where(*_usable(desk, material_id, on))).all()
+
+
 def _lots(desk: Desk, material_id: UUID, on: date) -> tuple[Lot, ...]:
-    rows = desk.session.scalars(select(LotRow).where(*_usable(desk, material_id, on))).all()
     return tuple(
-        Lot(row.label, float(row.left_g) / 1000.0, row.opened_on, row.expires_on) for row in rows
+        Lot(row.label, float(row.left_g) / 1000.0, row.opened_on, row.expires_on)
+        for row in usable_lots(desk, material_id, on)
     )
 
 
@@ -163,3 +185,27 @@ def kits_of(desk: Desk, material_id: UUID) -> tuple[Kit, ...]:
         .order_by(KitOffer.mass_kg)
     ).all()
     return tuple(Kit(row.name, row.mass_kg, row.price, row.shelf_life_days) for row in rows)
+
+
+def set_kits(desk: Desk, material_id: UUID, kits: Sequence[Kit]) -> tuple[Kit, ...]:
+    """Replace the kits on offer for a material."""
+    material = desk.find(Material, material_id, "material", lock=True)
+    if len(kits) > _MOST_KITS:
+        raise InputError(f"Up to {_MOST_KITS} kits are offered of one material.", "kits")
+    if any(kit.price >= _DEAREST for kit in kits):
+        raise InputError("A kit costs less than 1,000,000.", "price")
+    desk.session.execute(delete(KitOffer).where(KitOffer.material_id == material.id))
+    desk.session.add_all(
+        KitOffer(
+            workshop_id=desk.workshop_id,
+            created_at=desk.now,
+            material_id=material.id,
+            name=kit.name,
+            mass_kg=kit.mass_kg,
+            price=kit.price,
+            shelf_life_days=kit.shelf_life_days,
+        )
+        for kit in kits
+    )
+    desk.session.flush()
+    return kits_of(desk, material.id)

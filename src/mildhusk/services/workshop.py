@@ -1,12 +1,15 @@
 """The workshop itself, and the shelf it starts with."""
 
 from datetime import datetime
+from decimal import Decimal
 from uuid import UUID
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.catalogue import shipped_kits, shipped_materials
+from mildhusk.core.planning.costing import DEAREST_HOUR
 from mildhusk.core.planning.document import material_document
 from mildhusk.store.tables import KitOffer, Material, Workshop
 
@@ -45,3 +48,15 @@ def found_workshop(session: Session, now: datetime) -> UUID:
             for kit in shipped_kits(material.key)
         )
     return workshop.id
+
+
+def set_hour_rate(session: Session, rate: Decimal) -> Workshop:
+    """Keep what an hour of work costs here."""
+    if not 0 <= rate <= DEAREST_HOUR:
+        raise ConditionError(
+            f"An hour of work costs 0 to {DEAREST_HOUR:,}; give its rate.", "hour_rate"
+        )
+    workshop = session.scalars(select(Workshop).with_for_update()).one()
+    workshop.hour_rate = rate
+    session.flush()
+    return workshop

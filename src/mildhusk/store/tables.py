@@ -33,6 +33,7 @@ class Workshop(Base):
     id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
     name: Mapped[str] = mapped_column(String(NAME_LENGTH))
     currency: Mapped[str] = mapped_column(String(3))
+    hour_rate: Mapped[Decimal | None] = mapped_column(Numeric(7, 2))
 
 
 class MeshFile(Base):
@@ -105,6 +106,7 @@ class LotRow(Owned):
     left_g: Mapped[Decimal] = mapped_column(Grams)
     opened_on: Mapped[date | None]
     expires_on: Mapped[date]
+    price: Mapped[Decimal | None] = mapped_column(Numeric(9, 2))
 
     material: Mapped[Material] = relationship()
 
@@ -135,6 +137,23 @@ class DabTestRow(Owned):
 
     first: Mapped[Material] = relationship(foreign_keys=first_id)
     second: Mapped[Material] = relationship(foreign_keys=second_id)
+
+
+class MouldRow(Versioned):
+    """A mould of a piece: how it is built and how many casts are expected of it."""
+
+    __tablename__ = "mould"
+
+    name: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    piece_id: Mapped[UUID] = mapped_column(ForeignKey("piece.id"), index=True)
+    rubber_id: Mapped[UUID] = mapped_column(ForeignKey("material.id"), index=True)
+    shell_id: Mapped[UUID] = mapped_column(ForeignKey("material.id"), index=True)
+    rubber_wall_m: Mapped[float]
+    life_casts: Mapped[int]
+
+    piece: Mapped[Piece] = relationship()
+    rubber: Mapped[Material] = relationship(foreign_keys=rubber_id)
+    shell: Mapped[Material] = relationship(foreign_keys=shell_id)
 
 
 class CastSheetRow(Versioned):

@@ -96,3 +96,17 @@ def shell_volume(curve: ShellCurve, wall_m: float) -> float:
 def inner_area(curve: ShellCurve, wall_m: float) -> float:
     """Area of the inside of the wall, V'(t): what the next coat has to cover. [m^2]"""
     return curve.area_m2 - 2.0 * curve.mean_curvature_m * wall_m + curve.total_curvature * wall_m**2
+
+
+def outer_volume(curve: ShellCurve, wall_m: float) -> float:
+    """Volume of an even wall grown outwards, as rubber is: Steiner's formula with -t. [m^3]"""
+    return (
+        curve.area_m2 * wall_m
+        + curve.mean_curvature_m * wall_m**2
+        + curve.total_curvature / 3.0 * wall_m**3
+    )
+
+
+def outer_area(curve: ShellCurve, wall_m: float) -> float:
+    """Area of the outside of a wall grown outwards. [m^2]"""
+    return inner_area(curve, -wall_m)

@@ -1,9 +1,11 @@
-"""A data sheet as a list to read: what each value is called, and its unit."""
+"""A data sheet as a list to read and as a form to fill: labels, units, what may be chosen."""
 
 from dataclasses import dataclass, fields
-from enum import Enum
+from enum import Enum, StrEnum
+from typing import Any, get_args
 
-from mildhusk.core.materials.catalogue import AnyMaterial
+from mildhusk.core.errors import MaterialError
+from mildhusk.core.materials.catalogue import KINDS, AnyMaterial, hints_of
 from mildhusk.core.wording import Quantity, Unit
 
 # The end of a field's name tells its unit; the longest first.
@@ -28,6 +30,9 @@ _LABELS = {
     "price_per_m2": "price per m²",
     "bolts_on": "carries bolts",
     "softens_k": "softens at",
+    "per_coat": "used a coat",
+    "per_cast": "used a cast",
+    "per_mould": "used a mould",
     "dose_low": "least dose",
     "dose_high": "largest dose",
 }
@@ -52,16 +57,89 @@ def facts_of(material: AnyMaterial) -> tuple[Fact, ...]:
     )
 
 
-def _fact(field: str, value: object) -> Fact:
+def _said(field: str) -> tuple[str, Unit]:
+    """Return how a maker says a field, and its unit."""
     ending = next((end for end in sorted(_UNITS, key=len, reverse=True) if field.endswith(end)), "")
     label = _LABELS.get(field, field.removesuffix(ending).replace("_", " "))
+    return label, Unit.SHARE if field in _SHARES else _UNITS.get(ending, Unit.COUNT)
+
+
+def _fact(field: str, value: object) -> Fact:
+    label, unit = _said(field)
     if isinstance(value, bool):
         return Fact(label, None, "yes" if value else "no")
     if isinstance(value, int | float):
-        unit = Unit.SHARE if field in _SHARES else _UNITS.get(ending, Unit.COUNT)
         return Fact(label, Quantity(float(value), unit), "")
     if isinstance(value, tuple):
         return Fact(label, None, ", ".join(str(one) for one in value))
     if value is None:
         return Fact(label, None, "never")
     return Fact(label, None, str(value.value if isinstance(value, Enum) else value))
+
+
+class FieldKind(StrEnum):
+    """How a value of a data sheet is entered."""
+
+    QUANTITY = "quantity"
+    WHOLE = "whole"
+    YES_NO = "yes-no"
+    ONE_OF = "one-of"
+    SOME_OF = "some-of"
+    TEXT = "text"
+    SENTENCES = "sentences"
+
+
+@dataclass(frozen=True, slots=True)
+class FormField:
+    """One value of a data sheet as a form asks for it.
+
+    Parameters
+    ----------
+    name, label : str
+    kind : FieldKind
+    unit : Unit
+        Of a quantity.
+    options : tuple of str
+        What a choice is made from.
+    may_be_empty : bool
+    """
+
+    name: str
+    label: str
+    kind: FieldKind
+    unit: Unit
+    options: tuple[str, ...] = ()
+    may_be_empty: bool = False
+
+
+def form_of(kind: str) -> tuple[FormField, ...]:
+    """Return what a form asks for a material of a kind, beside name, key and origin.
+
+    Raises
+    ------
+    MaterialError
+        An unknown kind.
+    """
+    if kind not in KINDS:
+        raise MaterialError(f"There is no kind '{kind}'; there are: {', '.join(KINDS)}.", "kind")
+    hints = hints_of(kind)
+    return tuple(
+        _form_field(field.name, hints[field.name])
+        for field in fields(KINDS[kind])
+        if field.name not in ("key", "name", "origin")
+    )
+
+
+def _form_field(name: str, wanted: Any) -> FormField:
+    label, unit = _said(name)
+    allowed = get_args(wanted) or (wanted,)
+    several, one = get_args(wanted)[1:] == (...,), allowed[0]
+    if isinstance(one, type) and issubclass(one, Enum):
+        options = tuple(str(choice.value) for choice in one)
+        kind = FieldKind.SOME_OF if several else FieldKind.ONE_OF
+        return FormField(name, label, kind, unit, options)
+    if several:
+        return FormField(name, label, FieldKind.SENTENCES, unit)
+    kinds = {bool: FieldKind.YES_NO, int: FieldKind.WHOLE, str: FieldKind.TEXT}
+    kind = kinds.get(one, FieldKind.QUANTITY)
+    return FormField(name, label, kind, unit, may_be_empty=type(None) in allowed)

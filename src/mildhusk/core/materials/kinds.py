@@ -232,13 +232,26 @@ class Clay(Supply):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Consumable(Supply):
-    """Something used up by the piece; `price` for one. [currency]"""
+    """Something used up by the piece.
+
+    Parameters
+    ----------
+    price : float
+        For one, in the workshop's currency.
+    per_coat, per_cast, per_mould : float
+        How many are used up in mixing a coat, making a cast, building a mould.
+    """
 
     price: float
+    per_coat: float
+    per_cast: float
+    per_mould: float
 
     def __post_init__(self) -> None:
         Supply.__post_init__(self)
         self._between("price", 0, 10_000, "price")
+        for field in ("per_coat", "per_cast", "per_mould"):
+            self._between(field, 0, 1000, f"number used {field.replace('_', ' ')}")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -55,3 +55,14 @@ def fill_height(cup: Cup, volume_m3: float) -> float | None:
     if k == 0.0:
         return volume_m3 / (math.pi * r0 * r0)
     return (math.cbrt(3.0 * k * volume_m3 / math.pi + r0**3) - r0) / k
+
+
+def reading_error(cup: Cup, volume_m3: float, misread_m: float) -> float | None:
+    """Share by which a volume is off when its height is misread; None when it runs over. [1]"""
+    height = fill_height(cup, volume_m3)
+    if height is None:
+        return None
+    radius = (
+        cup.bottom_diameter_m + (cup.top_diameter_m - cup.bottom_diameter_m) * height / cup.height_m
+    ) / 2.0
+    return math.pi * radius * radius * misread_m / volume_m3

@@ -343,16 +343,31 @@ def _judge_moulds(task: Task, rubber: Rubber | None) -> tuple[_Judging, ...]:
     return (glove, cut)
 
 
-def _judge_shell(task: Task, shell: ShellMaterial) -> _Judging:
-    made = _Judging(shell.key, shell.name)
+@dataclass(frozen=True, slots=True)
+class ShellEffort:
+    """What a shell takes: weight, work, price of the material."""
+
+    kg: float
+    hours: float
+    price: float
+
+
+def shell_effort(task: Task, shell: ShellMaterial) -> ShellEffort:
+    """Estimate a support shell from the casting face alone."""
     # The shell stands outside the rubber: somewhat larger than the casting face (assumed).
     area = task.area_m2 * 1.3
-    weight, hours = shell.mass_per_m2 * area, shell.hours_per_m2 * area
+    return ShellEffort(
+        shell.mass_per_m2 * area, shell.hours_per_m2 * area, shell.price_per_m2 * area
+    )
+
+
+def _judge_shell(task: Task, shell: ShellMaterial) -> _Judging:
+    made = _Judging(shell.key, shell.name)
+    effort = shell_effort(task, shell)
     made.say(
-        f"About {weight:.1f} kg, {hours:.1f} h of work, {shell.price_per_m2 * area:.2f} for "
-        "material; part after part sets in "
-        f"{shell.set_s / 60:.0f} min.",
-        -weight / 2.0 - hours / 2.0 - shell.price_per_m2 * area / 40.0,
+        f"About {effort.kg:.1f} kg, {effort.hours:.1f} h of work, {effort.price:.2f} for "
+        f"material; part after part sets in {shell.set_s / 60:.0f} min.",
+        -effort.kg / 2.0 - effort.hours / 2.0 - effort.price / 40.0,
     )
     if task.spun and not shell.bolts_on:
         made.exclude("It carries no bolts, and a machine wants them.")

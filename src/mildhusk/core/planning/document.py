@@ -7,16 +7,24 @@ from typing import Any
 
 from mildhusk.core.geometry.measure import FaceMeasures
 from mildhusk.core.materials.catalogue import AnyMaterial, kind_of
+from mildhusk.core.materials.cautions import (
+    CASTING,
+    USUAL_CAUTION,
+    OperationCautions,
+    cautions_for,
+)
 from mildhusk.core.materials.compatibility import PairVerdict
+from mildhusk.core.mould.estimate import MouldEstimate
 from mildhusk.core.planning.buying import Purchase
 from mildhusk.core.planning.chain import Candidate, Link, Task
+from mildhusk.core.planning.costing import Cost
 from mildhusk.core.planning.findings import (
-    USUAL_CAUTION,
     Finding,
     piece_findings,
     sheet_findings,
 )
 from mildhusk.core.planning.ribbon import ribbon
+from mildhusk.core.planning.schools import School
 from mildhusk.core.planning.sheet import CastSheet, CoatPlan
 from mildhusk.core.planning.why import Why, explain
 from mildhusk.core.wording import Quantity, Sentence
@@ -32,6 +40,8 @@ def material_document(material: AnyMaterial) -> Document:
 
 
 def _plain(value: Any) -> Any:
+    if isinstance(value, dict):
+        return {name: _plain(one) for name, one in value.items()}
     if isinstance(value, tuple):
         return [_plain(one) for one in value]
     return str(value) if isinstance(value, Decimal | Enum) else value
@@ -55,9 +65,12 @@ def verdict_document(verdict: PairVerdict) -> Document:
     }
 
 
-def chain_document(task: Task, decided: dict[Link, tuple[Candidate, ...]]) -> Document:
+def chain_document(
+    task: Task, decided: dict[Link, tuple[Candidate, ...]], disagreements: tuple[School, ...]
+) -> Document:
     """Return the ranked candidates of every link, and the stretch they were judged by."""
     return {
+        "schools": [_plain(asdict(school)) for school in disagreements],
         "needed_stretch": task.needed_stretch,
         "links": {
             str(link): [
@@ -95,6 +108,44 @@ def purchase_document(key: str, need_kg: float, purchase: Purchase) -> Document:
         "trial_covers_kg": purchase.trial_covers_kg,
         "why_not_bigger": purchase.why_not_bigger,
     }
+
+
+def cost_document(cost: Cost) -> Document:
+    """Return the cost line by line; money as text. `each` is one cast, `run` all of them."""
+    return {
+        "casts": cost.casts,
+        "moulds": cost.moulds,
+        "each": str(cost.each),
+        "run": str(cost.run),
+        "lines": [
+            {
+                "id": line.id,
+                "label": line.label,
+                "group": str(line.group),
+                "quantity": _quantity_document(line.quantity),
+                "rate": f"{line.rate.amount:.2f}",
+                "rate_per": line.rate.per,
+                "source": str(line.rate.source),
+                "shared_by": line.shared_by,
+                "each": str(line.each),
+                "run": str(line.run),
+            }
+            for line in cost.lines
+        ],
+    }
+
+
+def mould_document(estimate: MouldEstimate) -> Document:
+    """Return what a mould takes."""
+    return asdict(estimate)
+
+
+def caution_documents(cautions: tuple[OperationCautions, ...]) -> list[Document]:
+    """Return the cautions operation by operation."""
+    return [
+        {"operation": str(c.operation), "title": c.title, "sentences": list(c.sentences)}
+        for c in cautions
+    ]
 
 
 def face_document(face: FaceMeasures) -> Document:
@@ -141,6 +192,7 @@ def sheet_document(sheet: CastSheet) -> Document:
         "findings": [finding_document(finding) for finding in sheet_findings(sheet)],
         "why": [_why_document(why) for why in explain(sheet)],
         "cautions": [*sheet.resin.hazards, USUAL_CAUTION],
+        "operations": caution_documents(cautions_for(CASTING, (sheet.resin,))),
     }
 
 

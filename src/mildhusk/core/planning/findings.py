@@ -340,8 +340,3 @@ _SHEET_RULES: tuple[Callable[[CastSheet], Iterator[Finding]], ...] = (
     _shrinkage,
     _worn,
 )
-
-USUAL_CAUTION = (
-    "Read the maker's safety data sheet, follow local codes, and ask a licensed practitioner where "
-    "one is required."
-)

@@ -22,6 +22,9 @@ class Source(StrEnum):
     MEASURED = "measured on the piece"
     OWN_SHEET = "your data sheet"
     TYPICAL = "typical for the class"
+    LOTS = "what your lots cost"
+    KITS = "kit on offer"
+    WORKSHOP = "your workshop's rate"
     WISHED = "your wish"
     ASSUMED = "assumed"
     COMPUTED = "computed"
@@ -57,8 +60,13 @@ def _given(name: str, value: float, unit: Unit, source: Source) -> WhyInput:
     return WhyInput(name, Quantity(value, unit), source)
 
 
+def source_of(origin: Origin) -> Source:
+    """Return where a value of a data sheet came from, as a figure's input says it."""
+    return Source.TYPICAL if origin is Origin.TYPICAL else Source.OWN_SHEET
+
+
 def _from_sheet(sheet: CastSheet) -> Source:
-    return Source.TYPICAL if sheet.resin.origin is Origin.TYPICAL else Source.OWN_SHEET
+    return source_of(sheet.resin.origin)
 
 
 def _amounts(sheet: CastSheet) -> tuple[Why, ...]:

@@ -1,0 +1,100 @@
+"""The usual cautions, by operation and by what is at hand, from one data file."""
+
+import json
+from dataclasses import dataclass
+from enum import StrEnum
+from functools import cache
+from importlib.resources import files
+
+from mildhusk.core.materials.catalogue import AnyMaterial
+from mildhusk.core.materials.traits import Trait
+
+USUAL_CAUTION = (
+    "Read the maker's safety data sheet, follow local codes, and ask a licensed practitioner where "
+    "one is required."
+)
+"""Stands under every list of cautions."""
+
+
+class Operation(StrEnum):
+    """What hands do, in the order of the work."""
+
+    RUBBER = "rubber"
+    SHELL = "shell"
+    MEASURE = "measure"
+    MIX = "mix"
+    ROLL = "roll"
+    DEMOULD = "demould"
+    TRIM = "trim"
+    CLEAN = "clean"
+
+
+CASTING = (
+    Operation.MEASURE,
+    Operation.MIX,
+    Operation.ROLL,
+    Operation.DEMOULD,
+    Operation.TRIM,
+    Operation.CLEAN,
+)
+"""The operations of a cast."""
+
+MOULD_MAKING = (Operation.RUBBER, Operation.SHELL)
+"""The operations of building a mould."""
+
+
+@dataclass(frozen=True, slots=True)
+class Caution:
+    """A sentence, and the traits it is about; without traits it always stands."""
+
+    traits: frozenset[Trait]
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class OperationCautions:
+    """What to take care of in one operation."""
+
+    operation: Operation
+    title: str
+    sentences: tuple[str, ...]
+
+
+def cautions_for(
+    operations: tuple[Operation, ...], materials: tuple[AnyMaterial, ...]
+) -> tuple[OperationCautions, ...]:
+    """Return the cautions of some operations with some materials at hand.
+
+    Parameters
+    ----------
+    operations : tuple of Operation
+    materials : tuple of AnyMaterial
+
+    Returns
+    -------
+    tuple of OperationCautions
+        In the order asked; an operation without a caution is left out.
+    """
+    at_hand = {trait for material in materials for trait in material.traits}
+    made = []
+    for operation in operations:
+        title, cautions = _known()[operation]
+        told = tuple(c.text for c in cautions if not c.traits or c.traits & at_hand)
+        if told:
+            made.append(OperationCautions(operation, title, told))
+    return tuple(made)
+
+
+@cache
+def _known() -> dict[Operation, tuple[str, tuple[Caution, ...]]]:
+    text = files("mildhusk.core.materials").joinpath("cautions.json").read_text("utf-8")
+    return {
+        Operation(one["id"]): (
+            one["title"],
+            tuple(
+                Caution(frozenset(Trait(t) for t in c["traits"]), c["text"])
+                for c in one["cautions"]
+            ),
+        )
+        for one in json.loads(text)["operations"]
+    }

@@ -1,0 +1,1 @@
+"""Moulds: rubber, support shell, and whether the piece lets go."""

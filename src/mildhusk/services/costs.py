@@ -1,0 +1,90 @@
+"""What a cast costs in this workshop: its lots, its rates, its mould."""
+
+from dataclasses import dataclass
+from decimal import Decimal
+from uuid import UUID
+
+from sqlalchemy import select
+
+from mildhusk.core.errors import ConditionError
+from mildhusk.core.materials.casting_resin import CastingResin
+from mildhusk.core.materials.kinds import Consumable
+from mildhusk.core.planning.costing import Cost, MouldCosting, Rate, cost_of_run
+from mildhusk.core.planning.why import Source, source_of
+from mildhusk.services.desk import Desk
+from mildhusk.services.moulds import build_of, estimate_of, find_mould
+from mildhusk.services.sheets import find_sheet, plan_of
+from mildhusk.services.shelf import material_of
+from mildhusk.services.stock import kits_of, usable_lots
+from mildhusk.store.tables import Material, MouldRow, Workshop
+
+USUAL_HOUR_RATE = Decimal("20.00")
+"""Stands until the workshop says what its hour costs (assumed)."""
+
+
+@dataclass(frozen=True, slots=True)
+class CostOfSheet:
+    """The cost of a sheet's casts, and the names it is told with."""
+
+    sheet_name: str
+    mould_name: str | None
+    cost: Cost
+
+
+def cost_sheet(desk: Desk, sheet_id: UUID, casts: int, mould_id: UUID | None) -> CostOfSheet:
+    """Cost a run of a sheet, with a mould of the same piece or without."""
+    row = find_sheet(desk, sheet_id)
+    mould = None if mould_id is None else find_mould(desk, mould_id)
+    if mould is not None and mould.piece_id != row.piece_id:
+        raise ConditionError(
+            f"The mould '{mould.name}' is of another piece; choose one of '{row.piece.name}'.",
+            "mould_id",
+        )
+    cost = cost_of_run(
+        plan_of(row),
+        casts,
+        resin_rate=rate_of(desk, row.material),
+        hour_rate=hour_rate_of(desk.session.get_one(Workshop, desk.workshop_id)),
+        consumables=_consumables(desk),
+        mould=None if mould is None else _mould_costing(desk, mould),
+    )
+    return CostOfSheet(row.name, None if mould is None else mould.name, cost)
+
+
+def _mould_costing(desk: Desk, mould: MouldRow) -> MouldCosting:
+    return MouldCosting(build_of(mould), estimate_of(mould), rate_of(desk, mould.rubber))
+
+
+def rate_of(desk: Desk, material: Material) -> Rate:
+    """Return what a kilogram costs: by the lots in date, else the sheet's kit, else a kit offer."""
+    lots = [lot for lot in usable_lots(desk, material.id, desk.now.date()) if lot.price is not None]
+    if lots:
+        paid = sum((lot.price for lot in lots if lot.price is not None), Decimal(0))
+        weight = sum((lot.bought_g for lot in lots), Decimal(0)) / 1000
+        return Rate(paid / weight, "kg", Source.LOTS)
+    sheet = material_of(material)
+    if isinstance(sheet, CastingResin):
+        return Rate(sheet.price_per_kg, "kg", source_of(sheet.origin))
+    offers = kits_of(desk, material.id)
+    if not offers:
+        raise ConditionError(
+            f"Nobody knows what '{material.name}' costs; add a kit with its price, or a lot.",
+            "kits",
+        )
+    return Rate(offers[0].price / Decimal(repr(offers[0].mass_kg)), "kg", Source.KITS)
+
+
+def hour_rate_of(workshop: Workshop) -> Rate:
+    """Return what an hour costs: what the workshop said, or what is assumed."""
+    if workshop.hour_rate is None:
+        return Rate(USUAL_HOUR_RATE, "h", Source.ASSUMED)
+    return Rate(workshop.hour_rate, "h", Source.WORKSHOP)
+
+
+def _consumables(desk: Desk) -> tuple[Consumable, ...]:
+    rows = desk.session.scalars(
+        select(Material)
+        .where(Material.workshop_id == desk.workshop_id, Material.kind == "consumable")
+        .order_by(Material.name)
+    )
+    return tuple(one for one in map(material_of, rows) if isinstance(one, Consumable))
