@@ -32,6 +32,7 @@ def _round(person: Person, address: str) -> None:
     views = {
         "pieces": ("/pieces", "Lamplighter helmet"),
         "piece": (f"/pieces/{helmet['id']}", "What it will not do well"),
+        "moulds": ("/moulds", "Lamplighter, two parts"),
         "shelf": ("/shelf", "Slow epoxy"),
         "resin": (f"/shelf/{mask['material_id']}", "Working time"),
         "supplies": ("/shelf/supplies", "Firm addition-cure rubber"),
@@ -40,6 +41,7 @@ def _round(person: Person, address: str) -> None:
         "dabs": ("/shelf/dabs", "print of light-cured resin"),
         "sheets": ("/sheets", "Marsh bird, chorus copy"),
         "sheet": (f"/sheets/{mask['id']}", "Resin to mix"),
+        "cost": (f"/sheets/{mask['id']}/cost", "Together"),
         "log": ("/log", "Harbour mistress"),
         "log-entry": (f"/log/{entry['id']}", "Coat by coat"),
         "pour-station": ("/pour", "Start from a cast sheet"),

@@ -50,6 +50,8 @@ def test_a_bad_girth_is_told_at_its_field(person):
 
 def test_a_lot_is_put_on_the_shelf_drawn_down_by_a_pour_and_told_when_wrong(person, address):
     person.go("/shelf/lots")
+    _choose(person, "Material", "Fast rigid urethane")
+    person.types("What it cost", "17.50")
     person.types("What stands on it", "Under the bench")
     person.types("A and B together", "700")
     expires = person.field("Good until")
@@ -61,7 +63,7 @@ def test_a_lot_is_put_on_the_shelf_drawn_down_by_a_pour_and_told_when_wrong(pers
     person.presses("Put it on the shelf")
     person.sees("Under the bench")
     made = next(one for one in fetch(address, "/lots")["lots"] if one["label"] == "Under the bench")
-    assert (made["left_kg"], made["expires_on"]) == (0.7, "2028-01-01")
+    assert (made["left_kg"], made["expires_on"], made["price"]) == (0.7, "2028-01-01", "17.50")
 
     def open_lot() -> float:
         lots = fetch(address, "/lots")["lots"]
@@ -133,3 +135,87 @@ def test_materials_go_in_from_a_file_and_a_bad_row_is_told(person, address, tmp_
     person.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(path))
     person.sees("1 materials taken over.")
     assert person.complaints() == []
+
+
+def test_an_own_consumable_is_filled_in_and_refused_until_it_fits(person, address):
+    person.go("/shelf/supplies/new/consumable")
+    person.types("Name", "Paper filter")
+    person.types("Price", "-1")
+    person.types("Used a coat", "1")
+    person.presses("Save as your own sheet")
+    person.sees("The price is -1; give 0 to 10,000.")
+    person.types("Price", "0.15")
+    person.presses("Save as your own sheet")
+    person.sees("your sheet")
+    listed = fetch(address, "/supplies?kind=consumable")["supplies"]
+    made = next(one for one in listed if one["name"] == "Paper filter")
+    assert (made["sheet"]["price"], made["sheet"]["per_coat"]) == (0.15, 1)
+
+
+def test_kits_are_edited_where_the_material_is(person, address):
+    (rubber,) = fetch(address, "/supplies?kind=rubber&search=Very%20soft")["supplies"]
+    person.go(f"/shelf/supplies/{rubber['id']}")
+    person.sees("Kits on offer")
+    price = person.one("input[aria-label='price of kit 1']")
+    price.send_keys(Keys.CONTROL + "a")
+    price.send_keys("0")
+    person.presses("Keep these kits")
+    person.sees("has no price; give one.")
+    price.send_keys(Keys.CONTROL + "a")
+    price.send_keys("33.30")
+    person.one("[aria-label='Remove kit 2']").click()
+    person.presses("Keep these kits")
+
+    def kept():
+        return fetch(address, f"/materials/{rubber['id']}/kits")["kits"]
+
+    person.until(lambda: [k["price"] for k in kept()][:1] == ["33.30"], "the kept price")
+    assert len(kept()) == 2
+
+
+def test_both_ways_of_each_disagreement_stand_side_by_side(person):
+    person.go("/shelf/chain")
+    person.sees("Where makers disagree")
+    table = person.one("section[aria-label='Where makers disagree'] table")
+    assert [row.text for row in table.find_elements(By.CSS_SELECTOR, "tbody th")] == [
+        "Weigh",
+        "Measure by volume",
+    ]
+
+
+def test_a_mould_is_estimated_kept_bought_and_shared_by_casts(person, address):
+    person.go("/moulds")
+    _choose(person, "Piece", "Marsh bird")
+    _choose(person, "Rubber", "Firm addition-cure rubber")
+    _choose(person, "Shell", "Epoxy dough")
+    person.types("Wall of rubber", "90")
+    person.sees("The wall of rubber is 90 mm; give 2 mm to 50 mm.")
+    person.types("Wall of rubber", "9")
+    person.sees("Estimate: coats, split and keys are not planned.")
+    person.types("Name", "Marsh bird, firm")
+    person.presses("Keep this mould")
+    person.until(
+        lambda: any(m["name"] == "Marsh bird, firm" for m in fetch(address, "/moulds")["moulds"]),
+        "the kept mould",
+    )
+    sheet = sheet_named(address, "chorus")
+    person.go(f"/sheets/{sheet['id']}/cost")
+    person.sees("Building the mould")
+    with_mould = float(person.figure("cost-each").split()[0])
+    _choose(person, "Out of the mould", "leave the mould out")
+    person.until(lambda: "Building the mould" not in person.text(), "no mould")
+    without = float(person.figure("cost-each").split()[0])
+    assert without < with_mould
+    lines = fetch(address, f"/sheets/{sheet['id']}/cost?casts=10")
+    assert person.figure("cost-run").startswith(lines["run"])
+
+
+def test_the_cost_of_an_hour_is_kept(person, address):
+    person.go(f"/sheets/{sheet_named(address, 'chorus')['id']}/cost")
+    person.types("An hour of work", "2000")
+    person.presses("Keep this rate")
+    person.sees("An hour of work costs 0 to 1,000; give its rate.")
+    person.types("An hour of work", "27")
+    person.presses("Keep this rate")
+    person.sees("your workshop's rate")
+    assert fetch(address, "/workshop")["hour_rate"] == "27.00"

@@ -125,6 +125,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/forms/{kind}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The form of a kind */
+    get: operations["supplies_form_forms__string_kind__get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/lots": {
     parameters: {
       query?: never;
@@ -137,6 +154,57 @@ export interface paths {
     put?: never;
     /** Put a lot on the shelf */
     post: operations["stock_create_lots_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/lots.csv": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** All lots as CSV */
+    get: operations["stock_as_csv_lots_csv_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/lots.json": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** All lots as JSON */
+    get: operations["stock_as_json_lots_json_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/lots/file": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Take over lots from a file */
+    post: operations["stock_take_over_lots_file_post"];
     delete?: never;
     options?: never;
     head?: never;
@@ -197,6 +265,24 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/materials/{id}/kits": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Kits on offer */
+    get: operations["stock_kits_materials__uuid_id__kits_get"];
+    /** Replace the kits */
+    put: operations["stock_set_kits_materials__uuid_id__kits_put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/mesh-files": {
     parameters: {
       query?: never;
@@ -209,6 +295,59 @@ export interface paths {
     /** Upload an STL */
     post: operations["pieces_upload_mesh_files_post"];
     delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/moulds": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** All moulds */
+    get: operations["moulds_index_moulds_get"];
+    put?: never;
+    /** Keep a mould */
+    post: operations["moulds_create_moulds_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/moulds/preview": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Estimate a mould */
+    post: operations["moulds_preview_moulds_preview_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/moulds/{id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /** Edit a mould */
+    put: operations["moulds_edit_moulds__uuid_id__put"];
+    post?: never;
+    /** Delete a mould */
+    delete: operations["moulds_delete_moulds__uuid_id__delete"];
     options?: never;
     head?: never;
     patch?: never;
@@ -442,6 +581,40 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/sheets/{id}/cost": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** What casts cost */
+    get: operations["costs_show_sheets__uuid_id__cost_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/sheets/{id}/cost.csv": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** What casts cost, a row a line, as CSV */
+    get: operations["costs_as_csv_sheets__uuid_id__cost_csv_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/sheets/{id}/sheet.csv": {
     parameters: {
       query?: never;
@@ -535,8 +708,27 @@ export interface paths {
       cookie?: never;
     };
     /** The rest of the shelf */
-    get: operations["deciding_supplies_supplies_get"];
+    get: operations["supplies_supplies_supplies_get"];
     put?: never;
+    /** Add an own material */
+    post: operations["supplies_create_supplies_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/supplies/{id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** One of the rest */
+    get: operations["supplies_show_supplies__uuid_id__get"];
+    /** Edit a material */
+    put: operations["supplies_edit_supplies__uuid_id__put"];
     post?: never;
     delete?: never;
     options?: never;
@@ -552,8 +744,25 @@ export interface paths {
       cookie?: never;
     };
     /** The workshop */
-    get: operations["workshop_api_v1_workshop_get"];
+    get: operations["workshop_show_workshop_get"];
     put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/workshop/hour-rate": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /** Price of an hour */
+    put: operations["workshop_set_rate_workshop_hour_rate_put"];
     post?: never;
     delete?: never;
     options?: never;
@@ -588,11 +797,13 @@ export interface components {
     };
     /**
      * BuyingQuestion
-     * @description The casts to come.
+     * @description The casts and the moulds to come.
      */
     BuyingQuestion: {
       /** Casts */
-      casts: components["schemas"]["CastsOfSheet"][];
+      casts?: components["schemas"]["CastsOfSheet"][];
+      /** Moulds */
+      moulds?: components["schemas"]["MouldsWanted"][];
     };
     /**
      * CandidateShape
@@ -660,6 +871,8 @@ export interface components {
       };
       /** Needed Stretch */
       needed_stretch: number;
+      /** Schools */
+      schools: components["schemas"]["SchoolShape"][];
     };
     /**
      * CheckQuestion
@@ -733,6 +946,52 @@ export interface components {
       poured_kg: number;
       /** Stayed Share */
       stayed_share: number | null;
+    };
+    /**
+     * CostGroup
+     * @description What a line of the cost belongs to.
+     * @enum {string}
+     */
+    CostGroup: "resin" | "mould" | "consumables" | "hours";
+    /**
+     * CostLineShape
+     * @description One line: quantity times rate, by the casts that share it.
+     */
+    CostLineShape: {
+      /** Each */
+      each: string;
+      group: components["schemas"]["CostGroup"];
+      /** Id */
+      id: string;
+      /** Label */
+      label: string;
+      quantity: components["schemas"]["QuantityShape"];
+      /** Rate */
+      rate: string;
+      /** Rate Per */
+      rate_per: string;
+      /** Run */
+      run: string;
+      /** Shared By */
+      shared_by: number;
+      /** Source */
+      source: string;
+    };
+    /**
+     * CostShape
+     * @description The cost of one cast and of the run; the sums are those of the lines.
+     */
+    CostShape: {
+      /** Casts */
+      casts: number;
+      /** Each */
+      each: string;
+      /** Lines */
+      lines: components["schemas"]["CostLineShape"][];
+      /** Moulds */
+      moulds: number;
+      /** Run */
+      run: string;
     };
     /**
      * DabList
@@ -810,6 +1069,35 @@ export interface components {
       step: components["schemas"]["PourStep"];
     };
     /**
+     * EditedMould
+     * @description A changed mould.
+     */
+    EditedMould: {
+      /** Life Casts */
+      life_casts: number;
+      /** Name */
+      name: string;
+      /**
+       * Piece Id
+       * Format: uuid
+       */
+      piece_id: string;
+      /**
+       * Rubber Id
+       * Format: uuid
+       */
+      rubber_id: string;
+      /** Rubber Wall M */
+      rubber_wall_m: number;
+      /**
+       * Shell Id
+       * Format: uuid
+       */
+      shell_id: string;
+      /** Version */
+      version: number;
+    };
+    /**
      * EditedResin
      * @description A changed data sheet.
      */
@@ -842,6 +1130,20 @@ export interface components {
       wish: components["schemas"]["WishShape"];
     };
     /**
+     * EditedSupply
+     * @description A changed data sheet.
+     */
+    EditedSupply: {
+      /** Name */
+      name: string;
+      /** Sheet */
+      sheet: {
+        [key: string]: boolean | number | string | string[] | null;
+      };
+      /** Version */
+      version: number;
+    };
+    /**
      * FactShape
      * @description One value of a data sheet: a quantity, or words.
      */
@@ -863,6 +1165,12 @@ export interface components {
       message: string;
     };
     /**
+     * FieldKind
+     * @description How a value of a data sheet is entered.
+     * @enum {string}
+     */
+    FieldKind: "quantity" | "whole" | "yes-no" | "one-of" | "some-of" | "text" | "sentences";
+    /**
      * FindingShape
      * @description A finding; `text` is its sentence in metric.
      */
@@ -877,6 +1185,30 @@ export interface components {
       text: string;
     };
     /**
+     * FormFieldShape
+     * @description One value of a data sheet as a form asks for it.
+     */
+    FormFieldShape: {
+      kind: components["schemas"]["FieldKind"];
+      /** Label */
+      label: string;
+      /** May Be Empty */
+      may_be_empty: boolean;
+      /** Name */
+      name: string;
+      /** Options */
+      options: string[];
+      unit: components["schemas"]["Unit"];
+    };
+    /**
+     * FormShape
+     * @description What a form asks for a material of a kind.
+     */
+    FormShape: {
+      /** Fields */
+      fields: components["schemas"]["FormFieldShape"][];
+    };
+    /**
      * FromLot
      * @description What is taken from a lot.
      */
@@ -885,6 +1217,14 @@ export interface components {
       kg: number;
       /** Lot */
       lot: string;
+    };
+    /**
+     * HourRate
+     * @description What an hour of work costs.
+     */
+    HourRate: {
+      /** Hour Rate */
+      hour_rate: number | string;
     };
     /**
      * JudgedDab
@@ -897,6 +1237,28 @@ export interface components {
        */
       note?: string;
       result: components["schemas"]["DabResult"];
+    };
+    /**
+     * KitList
+     * @description The kits on offer for a material, the smallest first.
+     */
+    KitList: {
+      /** Kits */
+      kits: components["schemas"]["KitShape"][];
+    };
+    /**
+     * KitShape
+     * @description A kit on offer.
+     */
+    KitShape: {
+      /** Mass Kg */
+      mass_kg: number;
+      /** Name */
+      name: string;
+      /** Price */
+      price: number | string;
+      /** Shelf Life Days */
+      shelf_life_days: number;
     };
     /**
      * KitsBought
@@ -959,6 +1321,8 @@ export interface components {
       opened_on: string | null;
       /** Past */
       past: boolean;
+      /** Price */
+      price: string | null;
     };
     /**
      * MaterialList
@@ -989,17 +1353,6 @@ export interface components {
       sheet: components["schemas"]["ResinSheet"];
       /** Version */
       version: number;
-    };
-    /**
-     * MaterialsForm
-     * @description A multipart form with a JSON or CSV file.
-     */
-    MaterialsForm: {
-      /**
-       * File
-       * Format: binary
-       */
-      file: string;
     };
     /**
      * MeasuredParts
@@ -1036,6 +1389,70 @@ export interface components {
       volume_m3: number;
       /** Watertight */
       watertight: boolean;
+    };
+    /**
+     * MouldList
+     * @description All moulds.
+     */
+    MouldList: {
+      /** Moulds */
+      moulds: components["schemas"]["MouldShape"][];
+    };
+    /**
+     * MouldShape
+     * @description A kept mould, what it takes, and what to take care of.
+     */
+    MouldShape: {
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Life Casts */
+      life_casts: number;
+      /** Name */
+      name: string;
+      /** Operations */
+      operations: components["schemas"]["OperationShape"][];
+      /**
+       * Piece Id
+       * Format: uuid
+       */
+      piece_id: string;
+      /** Piece Name */
+      piece_name: string;
+      /**
+       * Rubber Id
+       * Format: uuid
+       */
+      rubber_id: string;
+      /** Rubber Name */
+      rubber_name: string;
+      /** Rubber Wall M */
+      rubber_wall_m: number;
+      /**
+       * Shell Id
+       * Format: uuid
+       */
+      shell_id: string;
+      /** Shell Name */
+      shell_name: string;
+      takes: components["schemas"]["TakesShape"];
+      /** Version */
+      version: number;
+    };
+    /**
+     * MouldsWanted
+     * @description How many of a mould.
+     */
+    MouldsWanted: {
+      /** Count */
+      count: number;
+      /**
+       * Mould Id
+       * Format: uuid
+       */
+      mould_id: string;
     };
     /**
      * NewDab
@@ -1082,6 +1499,38 @@ export interface components {
        * @default null
        */
       opened_on?: string | null;
+      /**
+       * Price
+       * @default null
+       */
+      price?: number | string | null;
+    };
+    /**
+     * NewMould
+     * @description How a mould is to be built.
+     */
+    NewMould: {
+      /** Life Casts */
+      life_casts: number;
+      /** Name */
+      name: string;
+      /**
+       * Piece Id
+       * Format: uuid
+       */
+      piece_id: string;
+      /**
+       * Rubber Id
+       * Format: uuid
+       */
+      rubber_id: string;
+      /** Rubber Wall M */
+      rubber_wall_m: number;
+      /**
+       * Shell Id
+       * Format: uuid
+       */
+      shell_id: string;
     };
     /**
      * NewPiece
@@ -1134,6 +1583,20 @@ export interface components {
       wish: components["schemas"]["WishShape"];
     };
     /**
+     * NewSupply
+     * @description An own material of a kind; `sheet` holds the values its form asks for.
+     */
+    NewSupply: {
+      /** Kind */
+      kind: string;
+      /** Name */
+      name: string;
+      /** Sheet */
+      sheet: {
+        [key: string]: boolean | number | string | string[] | null;
+      };
+    };
+    /**
      * NoteBody
      * @description A note for the log.
      */
@@ -1152,6 +1615,23 @@ export interface components {
       centre_m: number[];
       /** Perimeter M */
       perimeter_m: number;
+    };
+    /**
+     * Operation
+     * @description What hands do, in the order of the work.
+     * @enum {string}
+     */
+    Operation: "rubber" | "shell" | "measure" | "mix" | "roll" | "demould" | "trim" | "clean";
+    /**
+     * OperationShape
+     * @description What to take care of in one operation.
+     */
+    OperationShape: {
+      operation: components["schemas"]["Operation"];
+      /** Sentences */
+      sentences: string[];
+      /** Title */
+      title: string;
     };
     /**
      * Origin
@@ -1257,6 +1737,8 @@ export interface components {
       full_cure_s: number;
       /** Hands On S */
       hands_on_s: number;
+      /** Operations */
+      operations: components["schemas"]["OperationShape"][];
       /** Out After S */
       out_after_s: number;
       /** Planned Wall M */
@@ -1566,6 +2048,18 @@ export interface components {
       severity: string;
     };
     /**
+     * SchoolShape
+     * @description A question practitioners answer differently.
+     */
+    SchoolShape: {
+      /** Id */
+      id: string;
+      /** Question */
+      question: string;
+      /** Ways */
+      ways: components["schemas"]["WayShape"][];
+    };
+    /**
      * SentenceShape
      * @description Words with quantities in braces.
      */
@@ -1706,14 +2200,38 @@ export interface components {
       name: string;
       /** Origin */
       origin: string;
+      /** Sheet */
+      sheet: {
+        [key: string]: boolean | number | string | string[] | null;
+      };
+      /** Version */
+      version: number;
     };
     /**
      * TakenOver
-     * @description How many materials were taken over.
+     * @description How many rows of a file were taken over.
      */
     TakenOver: {
-      /** Materials */
-      materials: number;
+      /** Taken */
+      taken: number;
+    };
+    /**
+     * TakesShape
+     * @description What a mould takes: an estimate.
+     */
+    TakesShape: {
+      /** Hours */
+      hours: number;
+      /** Rubber Coats */
+      rubber_coats: number;
+      /** Rubber Kg */
+      rubber_kg: number;
+      /** Shell Kg */
+      shell_kg: number;
+      /** Shell M2 */
+      shell_m2: number;
+      /** Weight Kg */
+      weight_kg: number;
     };
     /**
      * TimesShape
@@ -1792,6 +2310,13 @@ export interface components {
       | "foams-on"
       | "takes-metal";
     /**
+     * Unit
+     * @description What a value is, by its SI unit; how it is shown is decided at the edge.
+     * @enum {string}
+     */
+    Unit:
+      "m" | "m2" | "m3" | "kg/m3" | "Pa s" | "N/m" | "kg" | "s" | "K" | "share" | "count" | "money";
+    /**
      * UnitChoice
      * @description What a unit would mean for the file.
      */
@@ -1827,6 +2352,18 @@ export interface components {
       guessed_unit: components["schemas"]["LengthUnit"];
       /** Sha256 */
       sha256: string;
+    };
+    /**
+     * WayShape
+     * @description One way to do it, with what it gains and costs.
+     */
+    WayShape: {
+      /** Costs */
+      costs: string[];
+      /** Gains */
+      gains: string[];
+      /** Name */
+      name: string;
     };
     /**
      * WhyInputShape
@@ -1887,6 +2424,10 @@ export interface components {
       /** Currency */
       currency: string;
       first_wish: components["schemas"]["WishShape"];
+      /** Hour Rate */
+      hour_rate: string;
+      /** Hour Rate Is Own */
+      hour_rate_is_own: boolean;
       /** Max Mesh File Bytes */
       max_mesh_file_bytes: number;
       /** Name */
@@ -2185,6 +2726,37 @@ export interface operations {
       };
     };
   };
+  supplies_form_forms__string_kind__get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        kind: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["FormShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
   stock_index_lots_get: {
     parameters: {
       query?: never;
@@ -2234,6 +2806,79 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["LotShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  stock_as_csv_lots_csv_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  stock_as_json_lots_json_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  stock_take_over_lots_file_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "multipart/form-data": components["schemas"]["UploadForm"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["TakenOver"];
         };
       };
       /** @description Unprocessable Entity */
@@ -2440,6 +3085,72 @@ export interface operations {
       };
     };
   };
+  stock_kits_materials__uuid_id__kits_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["KitList"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  stock_set_kits_materials__uuid_id__kits_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["KitList"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["KitList"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
   pieces_upload_mesh_files_post: {
     parameters: {
       query?: never;
@@ -2460,6 +3171,167 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["UploadedFile"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  moulds_index_moulds_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["MouldList"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  moulds_create_moulds_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewMould"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["MouldShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  moulds_preview_moulds_preview_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewMould"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["TakesShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  moulds_edit_moulds__uuid_id__put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["EditedMould"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["MouldShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  moulds_delete_moulds__uuid_id__delete: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Deleted"];
         };
       };
       /** @description Unprocessable Entity */
@@ -3097,6 +3969,65 @@ export interface operations {
       };
     };
   };
+  costs_show_sheets__uuid_id__cost_get: {
+    parameters: {
+      query?: {
+        casts?: number;
+        mould_id?: string | null;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CostShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  costs_as_csv_sheets__uuid_id__cost_csv_get: {
+    parameters: {
+      query?: {
+        casts?: number;
+        mould_id?: string | null;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
   sheets_as_csv_sheets__uuid_id__sheet_csv_get: {
     parameters: {
       query?: never;
@@ -3150,7 +4081,7 @@ export interface operations {
     };
     requestBody: {
       content: {
-        "multipart/form-data": components["schemas"]["MaterialsForm"];
+        "multipart/form-data": components["schemas"]["UploadForm"];
       };
     };
     responses: {
@@ -3216,7 +4147,7 @@ export interface operations {
       };
     };
   };
-  deciding_supplies_supplies_get: {
+  supplies_supplies_supplies_get: {
     parameters: {
       query?: {
         search?: string;
@@ -3249,7 +4180,106 @@ export interface operations {
       };
     };
   };
-  workshop_api_v1_workshop_get: {
+  supplies_create_supplies_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewSupply"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SupplyShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  supplies_show_supplies__uuid_id__get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SupplyShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  supplies_edit_supplies__uuid_id__put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["EditedSupply"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SupplyShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  workshop_show_workshop_get: {
     parameters: {
       query?: never;
       header?: never;
@@ -3257,6 +4287,39 @@ export interface operations {
       cookie?: never;
     };
     requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["WorkshopShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  workshop_set_rate_workshop_hour_rate_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["HourRate"];
+      };
+    };
     responses: {
       /** @description OK */
       200: {

@@ -5,11 +5,13 @@ import { BrowserRouter, Navigate, Outlet, Route, Routes } from "react-router";
 import { ProblemError } from "../api/client";
 import { LogEntryPage } from "../features/log/LogEntryPage";
 import { LogPage } from "../features/log/LogPage";
+import { MouldsPage } from "../features/moulds/MouldsPage";
 import { PiecePage } from "../features/pieces/PiecePage";
 import { PiecesPage } from "../features/pieces/PiecesPage";
 import { PourPage } from "../features/pour/PourPage";
 import { PourStartPage } from "../features/pour/PourStartPage";
 import { PourStationPage } from "../features/pour/PourStationPage";
+import { CostPage } from "../features/sheets/CostPage";
 import { SheetPage } from "../features/sheets/SheetPage";
 import { SheetsPage } from "../features/sheets/SheetsPage";
 import { BuyPage } from "../features/shelf/BuyPage";
@@ -18,6 +20,7 @@ import { DabsPage } from "../features/shelf/DabsPage";
 import { LotsPage } from "../features/shelf/LotsPage";
 import { ResinPage } from "../features/shelf/ResinPage";
 import { ShelfPage } from "../features/shelf/ShelfPage";
+import { NewSupplyPage, SupplyPage } from "../features/shelf/SupplyPage";
 import { SuppliesPage } from "../features/shelf/SuppliesPage";
 import { Nothing } from "../shared/states";
 import { Rail } from "./Rail";
@@ -56,8 +59,11 @@ export function App() {
                 <Route index element={<Navigate to="/sheets" replace />} />
                 <Route path="pieces" element={<PiecesPage />} />
                 <Route path="pieces/:id" element={<PiecePage />} />
+                <Route path="moulds" element={<MouldsPage />} />
                 <Route path="shelf" element={<ShelfPage />} />
                 <Route path="shelf/supplies" element={<SuppliesPage />} />
+                <Route path="shelf/supplies/new/:kind" element={<NewSupplyPage />} />
+                <Route path="shelf/supplies/:id" element={<SupplyPage />} />
                 <Route path="shelf/lots" element={<LotsPage />} />
                 <Route path="shelf/chain" element={<ChainPage />} />
                 <Route path="shelf/dabs" element={<DabsPage />} />
@@ -65,6 +71,7 @@ export function App() {
                 <Route path="shelf/:id" element={<ResinPage />} />
                 <Route path="sheets" element={<SheetsPage />} />
                 <Route path="sheets/:id" element={<SheetPage />} />
+                <Route path="sheets/:id/cost" element={<CostPage />} />
                 <Route path="sheets/:id/pour" element={<PourStartPage />} />
                 <Route path="pour" element={<PourStationPage />} />
                 <Route path="log" element={<LogPage />} />

@@ -138,7 +138,7 @@ def _shape(pour: Pour, now: datetime) -> PourShape:
         started_at=pour.created_at,
         closed_at=pour.closed_at,
         now=now,
-        plan=PlanShape.model_validate(pour.plan),
+        plan=PlanShape.model_validate({"operations": [], **pour.plan}),
         coats=[_coat(pour, record) for record in records],
         next_step=following and StepShape(coat=following.coat, step=following.step),
         last_step=last and StepShape(coat=last.coat, step=last.step),

@@ -156,7 +156,7 @@ class PlanShape(BaseModel):
     findings: list[FindingShape]
     why: list[WhyShape]
     cautions: list[str]
-    operations: list[OperationShape] = []
+    operations: list[OperationShape]
 
 
 class SheetShape(BaseModel):

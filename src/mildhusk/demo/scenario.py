@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from decimal import Decimal
 from uuid import UUID
 
 from sqlalchemy import select
@@ -13,6 +14,7 @@ from mildhusk.core.planning.pouring import PourStep
 from mildhusk.core.planning.wish import CastWish
 from mildhusk.demo.shapes import bust_stl, half_mask_stl, helmet_stl
 from mildhusk.services.desk import Desk
+from mildhusk.services.moulds import MouldAsked, add_mould
 from mildhusk.services.pieces import add_piece, take_in_file
 from mildhusk.services.pours import WeighedParts, close_pour, record_step, start_pour
 from mildhusk.services.sheets import add_sheet
@@ -54,6 +56,16 @@ class _DemoLot:
     kg: float
     opened_days_ago: int
     good_for_days: int
+    price: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class _DemoMould:
+    name: str
+    rubber: str
+    wall_mm: float
+    shell: str
+    life_casts: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,6 +73,7 @@ class _DemoPiece:
     name: str
     file_name: str
     make: Callable[[], bytes]
+    mould: _DemoMould
     sheets: tuple[_DemoSheet, ...]
 
 
@@ -69,6 +82,7 @@ _PIECES = (
         "Marsh bird half mask",
         "marsh-bird.stl",
         half_mask_stl,
+        _DemoMould("Marsh bird glove", "rubber-addition-soft", 9.0, "shell-bandage", 40),
         (
             _DemoSheet(
                 "Marsh bird, chorus copy",
@@ -102,6 +116,9 @@ _PIECES = (
         "Lamplighter helmet",
         "lamplighter.stl",
         helmet_stl,
+        _DemoMould(
+            "Lamplighter, two parts", "rubber-addition-firm", 11.0, "shell-urethane-paste", 50
+        ),
         (
             _DemoSheet(
                 "Lamplighter, parade",
@@ -122,6 +139,9 @@ _PIECES = (
         "Harbour mistress bust",
         "harbour-mistress.stl",
         bust_stl,
+        _DemoMould(
+            "Harbour mistress, cut back", "rubber-condensation", 10.0, "shell-bandage-gypsum", 25
+        ),
         (
             _DemoSheet("Harbour mistress, shop window", "polyester", 3.0, 19.0),
             _DemoSheet(
@@ -138,9 +158,10 @@ _PIECES = (
 
 
 _LOTS = (
-    _DemoLot("pu-fast-rigid", "Fast, shelf 2 left", 1.9, 40, 150),
-    _DemoLot("pu-fast-rigid", "Fast, new pair", 1.9, 0, 260),
-    _DemoLot("pu-medium-rigid", "Medium, blue lids", 2.0, 12, 200),
+    _DemoLot("pu-fast-rigid", "Fast, shelf 2 left", 1.9, 40, 150, "39.50"),
+    _DemoLot("pu-fast-rigid", "Fast, new pair", 1.9, 0, 260, "42.00"),
+    _DemoLot("pu-medium-rigid", "Medium, blue lids", 2.0, 12, 200, "46.00"),
+    _DemoLot("rubber-addition-firm", "Firm rubber, half pail", 5.0, 30, 220, "131.00"),
     _DemoLot("polyester", "Polyester, by the door", 5.0, 300, -4),
 )
 
@@ -163,6 +184,7 @@ def fill(sessions: Sessions, now: datetime) -> bool:
                 lot.kg,
                 (now - timedelta(days=lot.opened_days_ago)).date() if lot.opened_days_ago else None,
                 (now + timedelta(days=lot.good_for_days)).date(),
+                None if lot.price is None else Decimal(lot.price),
             )
         for age, piece in enumerate(_PIECES, start=20):
             _add(Desk(session, workshop_id, now - timedelta(days=age)), piece, now)
@@ -172,8 +194,19 @@ def fill(sessions: Sessions, now: datetime) -> bool:
 def _add(desk: Desk, demo: _DemoPiece, now: datetime) -> None:
     file = take_in_file(desk, demo.file_name, demo.make())
     piece = add_piece(desk, demo.name, file.sha256, LengthUnit.MILLIMETRE)
+    add_mould(
+        desk,
+        MouldAsked(
+            name=demo.mould.name,
+            piece_id=piece.id,
+            rubber_id=_material(desk, demo.mould.rubber).id,
+            shell_id=_material(desk, demo.mould.shell).id,
+            rubber_wall_m=demo.mould.wall_mm / 1e3,
+            life_casts=demo.mould.life_casts,
+        ),
+    )
     for sheet in demo.sheets:
-        material = desk.session.scalars(select(Material).where(Material.key == sheet.resin)).one()
+        material = _material(desk, sheet.resin)
         wish = CastWish(
             wall_m=sheet.wall_mm / 1e3,
             room_temperature_k=sheet.room_c + ZERO_CELSIUS_K,
@@ -184,6 +217,10 @@ def _add(desk: Desk, demo: _DemoPiece, now: datetime) -> None:
         for pour in sheet.pours:
             evening = (now - timedelta(days=pour.days_ago)).replace(hour=17, minute=40, second=0)
             _pour(Desk(desk.session, desk.workshop_id, evening), row.id, pour)
+
+
+def _material(desk: Desk, key: str) -> Material:
+    return desk.session.scalars(select(Material).where(Material.key == key)).one()
 
 
 def _pour(desk: Desk, sheet_id: UUID, demo: _DemoPour) -> None:

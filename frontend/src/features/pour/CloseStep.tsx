@@ -7,6 +7,7 @@ import { carried, readField } from "../../shared/format";
 import { Failed } from "../../shared/states";
 import { secondsOf, useServerNow } from "./clock";
 import { useClosePour, useTakeBack } from "./queries";
+import { BenchCautions } from "./BenchCautions";
 import { Ring } from "./Ring";
 
 /** After the last coat: wait, take it out, weigh it, close the pour. */
@@ -85,9 +86,7 @@ export function CloseStep({ pour }: { pour: Pour }) {
           </div>
         </form>
       </div>
-      <p className="bench-caution">
-        Peel slowly; the edge may be sharp. {pour.plan.cautions.join(" ")}
-      </p>
+      <BenchCautions pour={pour} operations={["demould", "trim", "clean"]} />
     </section>
   );
 }

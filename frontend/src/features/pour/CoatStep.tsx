@@ -13,6 +13,7 @@ import {
 import { Failed } from "../../shared/states";
 import { allowSound, secondsOf, useServerNow } from "./clock";
 import { useTakeBack, useTick } from "./queries";
+import { BenchCautions, type Operation } from "./BenchCautions";
 import { Ring, type Running } from "./Ring";
 import { WhenField } from "./WhenField";
 
@@ -26,6 +27,12 @@ const SAY: Record<PourStep, string> = {
   mix: "Pour B into A and stir",
   pour: "Scrape, pour round the rim first",
   gel: "Keep it turning",
+};
+const OPERATION: Record<PourStep, Operation> = {
+  weigh: "measure",
+  mix: "mix",
+  pour: "roll",
+  gel: "roll",
 };
 const DONE: Record<PourStep, string> = {
   weigh: "Both are measured",
@@ -98,7 +105,7 @@ export function CoatStep({ pour, next }: Properties) {
         )}
         <SpoiltHint pour={pour} />
       </div>
-      <p className="bench-caution">{pour.plan.cautions.join(" ")}</p>
+      <BenchCautions pour={pour} operations={[OPERATION[next.step]]} />
     </section>
   );
 }

@@ -36,6 +36,11 @@ export function SheetColumn({ plan, onApply }: Properties) {
       <Findings findings={others} none="Nothing speaks against it." onApply={onApply} />
       <h2>Take care</h2>
       <ul className="cautions">
+        {plan.operations.map((one) => (
+          <li key={one.operation}>
+            <b>{one.title}:</b> {one.sentences.join(" ")}
+          </li>
+        ))}
         {plan.cautions.map((caution) => (
           <li key={caution}>{caution}</li>
         ))}

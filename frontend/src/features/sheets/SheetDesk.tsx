@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { App, Button, Dropdown, Input } from "antd";
 import { lazy, Suspense, useState } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 
 import {
   ProblemError,
@@ -152,6 +152,7 @@ function Toolbar({ draft, kept, blocked, onName }: ToolbarProperties) {
               menu={{
                 items: [
                   { key: "json", label: <a href={`${files}/sheet.json`}>Sheet as JSON</a> },
+                  { key: "cost", label: <Link to={`/sheets/${kept.id}/cost`}>What it costs</Link> },
                   { key: "csv", label: <a href={`${files}/sheet.csv`}>Coats as CSV</a> },
                   {
                     key: "delete",

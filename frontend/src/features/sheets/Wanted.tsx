@@ -6,7 +6,7 @@ import type { Piece, SheetQuestion, Wish } from "../../api/client";
 import { QuantityField } from "../../shared/QuantityField";
 import type { QuantityKind } from "../../shared/format";
 import { materialQuery } from "../shelf/queries";
-import { ResinSelect } from "../shelf/ResinSelect";
+import { MaterialSelect } from "../shelf/MaterialSelect";
 
 interface Properties {
   draft: SheetQuestion;
@@ -79,7 +79,7 @@ export function Wanted(properties: Properties) {
       </div>
       <div className="field">
         <label htmlFor="resin">Resin</label>
-        <ResinSelect
+        <MaterialSelect
           id="resin"
           value={draft.material_id}
           onChange={(material_id) => onChange({ material_id })}

@@ -2,23 +2,32 @@ import { useQuery } from "@tanstack/react-query";
 import { InputNumber } from "antd";
 import { useState } from "react";
 
-import type { BuyList, CastSheet } from "../../api/client";
+import type { BuyList } from "../../api/client";
 import { money, quantity } from "../../shared/format";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
+import { mouldsQuery } from "../moulds/queries";
 import { workshopQuery } from "../pieces/queries";
 import { sheetsQuery } from "../sheets/queries";
 import { ShelfNav } from "./ShelfNav";
 import { buyQuery } from "./queries";
 
+type Counts = Readonly<Record<string, number>>;
+
+const wanted = (counts: Counts) => Object.entries(counts).filter(([, count]) => count > 0);
+
 /** For the casts to come: what to take from the lots, and which kits to buy. */
 export function BuyPage() {
   const sheets = useQuery(sheetsQuery());
-  const [counts, setCounts] = useState<Readonly<Record<string, number>>>({});
-  const casts = Object.entries(counts)
-    .filter(([, count]) => count > 0)
-    .map(([sheet_id, count]) => ({ sheet_id, casts: count }));
-  const list = useQuery(buyQuery(casts));
+  const moulds = useQuery(mouldsQuery());
+  const [casts, setCasts] = useState<Counts>({});
+  const [builds, setBuilds] = useState<Counts>({});
+  const asked = {
+    casts: wanted(casts).map(([sheet_id, count]) => ({ sheet_id, casts: count })),
+    moulds: wanted(builds).map(([mould_id, count]) => ({ mould_id, count })),
+  };
+  const list = useQuery(buyQuery(asked));
+  const nothingAsked = asked.casts.length + asked.moulds.length === 0;
   return (
     <section className="page">
       <header>
@@ -34,19 +43,30 @@ export function BuyPage() {
           {sheets.data?.map((sheet) => (
             <CountField
               key={sheet.id}
-              sheet={sheet}
-              count={counts[sheet.id] ?? 0}
-              onCount={(count) => setCounts({ ...counts, [sheet.id]: count })}
+              id={`casts-${sheet.id}`}
+              name={sheet.name}
+              of={`in ${sheet.resin_name}`}
+              count={casts[sheet.id] ?? 0}
+              onCount={(count) => setCasts({ ...casts, [sheet.id]: count })}
+            />
+          ))}
+          {moulds.data && moulds.data.length > 0 && <h2>How many moulds?</h2>}
+          {moulds.data?.map((mould) => (
+            <CountField
+              key={mould.id}
+              id={`moulds-${mould.id}`}
+              name={mould.name}
+              of={`of ${mould.rubber_name}`}
+              count={builds[mould.id] ?? 0}
+              onCount={(count) => setBuilds({ ...builds, [mould.id]: count })}
             />
           ))}
         </div>
         <div>
           <h2>What to take and what to buy</h2>
-          {casts.length === 0 && (
-            <p className="faint">Say beside a sheet how many casts you want.</p>
-          )}
+          {nothingAsked && <p className="faint">Say beside a sheet how many casts you want.</p>}
           {list.error && <Failed error={list.error} />}
-          {casts.length > 0 && list.data && <Purchases list={list.data} />}
+          {!nothingAsked && list.data && <Purchases list={list.data} />}
         </div>
       </div>
     </section>
@@ -54,13 +74,14 @@ export function BuyPage() {
 }
 
 interface CountProperties {
-  sheet: CastSheet;
+  id: string;
+  name: string;
+  of: string;
   count: number;
   onCount: (count: number) => void;
 }
 
-function CountField({ sheet, count, onCount }: CountProperties) {
-  const id = `casts-${sheet.id}`;
+function CountField({ id, name, of, count, onCount }: CountProperties) {
   return (
     <div className="count">
       <InputNumber
@@ -72,7 +93,7 @@ function CountField({ sheet, count, onCount }: CountProperties) {
         onChange={(value) => onCount(value ?? 0)}
       />
       <label htmlFor={id}>
-        {sheet.name} <span className="faint">in {sheet.resin_name}</span>
+        {name} <span className="faint">{of}</span>
       </label>
     </div>
   );

@@ -2,7 +2,13 @@ import { useQuery } from "@tanstack/react-query";
 import { Button, Checkbox, Select } from "antd";
 import { useState } from "react";
 
-import { ProblemError, type Candidate, type Chain, type ChainQuestion } from "../../api/client";
+import {
+  ProblemError,
+  type Candidate,
+  type Chain,
+  type ChainQuestion,
+  type School,
+} from "../../api/client";
 import { quantity } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
@@ -78,6 +84,7 @@ export function ChainPage() {
                   onTake={(key) => change({ taken: { ...question.taken, [link]: key } })}
                 />
               ))}
+              <Schools schools={chain.data.schools} />
             </>
           )}
         </div>
@@ -179,6 +186,36 @@ function clear(
     piece_id: kept.piece_id ?? null,
     master_key: kept.master_key ?? null,
   };
+}
+
+/** Where practitioners disagree: both ways, each with what it gains and costs. */
+function Schools({ schools }: { schools: School[] }) {
+  return (
+    <section aria-label="Where makers disagree">
+      <h2>Where makers disagree</h2>
+      {schools.map((school) => (
+        <table key={school.id} className="school">
+          <caption>{school.question}</caption>
+          <thead>
+            <tr>
+              <th scope="col">Way</th>
+              <th scope="col">Gains</th>
+              <th scope="col">Costs</th>
+            </tr>
+          </thead>
+          <tbody>
+            {school.ways.map((way) => (
+              <tr key={way.name}>
+                <th scope="row">{way.name}</th>
+                <td>{way.gains.join(" ")}</td>
+                <td>{way.costs.join(" ")}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      ))}
+    </section>
+  );
 }
 
 interface LinkProperties {

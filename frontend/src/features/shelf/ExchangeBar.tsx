@@ -1,21 +1,34 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Alert, Button, Upload } from "antd";
 
-import { client, fileBody, ProblemError, sentenceOf, unwrap } from "../../api/client";
+import { ProblemError, sentenceOf } from "../../api/client";
 
-/** Materials out and in as files; a refused import says why, row by row. */
-export function ExchangeBar({ kind }: { kind: string }) {
+interface FileOut {
+  href: string;
+  label: string;
+}
+
+interface Properties {
+  what: string;
+  csv: FileOut;
+  json: FileOut;
+  /** Sends a file in; the answer says how many rows were taken over. */
+  take: (file: File) => Promise<{ taken: number }>;
+}
+
+/** Rows out and in as files; a refused import says why, row by row. */
+export function ExchangeBar({ what, csv, json, take: send }: Properties) {
   const queries = useQueryClient();
   const take = useMutation({
-    mutationFn: (file: File) => unwrap(client.POST("/api/v1/shelf", fileBody(file))),
+    mutationFn: send,
     onSuccess: () => queries.invalidateQueries(),
   });
   const lines = take.error instanceof ProblemError ? take.error.lines : [];
   return (
     <>
       <span className="actions">
-        <Button href={`/api/v1/shelf.csv?kind=${kind}`}>These as CSV</Button>
-        <Button href="/api/v1/shelf.json">Whole shelf as JSON</Button>
+        <Button href={csv.href}>{csv.label}</Button>
+        <Button href={json.href}>{json.label}</Button>
         <Upload
           accept=".csv,.json"
           showUploadList={false}
@@ -32,7 +45,7 @@ export function ExchangeBar({ kind }: { kind: string }) {
           type="success"
           role="status"
           className="failed"
-          title={`${take.data.materials} materials taken over.`}
+          title={`${take.data.taken} ${what} taken over.`}
         />
       )}
       {take.error && (

@@ -2,33 +2,41 @@ import { useQuery } from "@tanstack/react-query";
 import { App, Button, Input, Table } from "antd";
 import { useState } from "react";
 
-import { ProblemError, sentenceOf, type Lot, type Material } from "../../api/client";
+import { client, fileBody, ProblemError, sentenceOf, unwrap, type Lot } from "../../api/client";
 import { day, quantity } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
-import { ResinSelect } from "./ResinSelect";
+import { workshopQuery } from "../pieces/queries";
+import { ExchangeBar } from "./ExchangeBar";
+import { MaterialSelect } from "./MaterialSelect";
 import { ShelfNav } from "./ShelfNav";
-import { lotsQuery, materialsQuery, useAddLot, useDeleteLot } from "./queries";
+import { lotsQuery, useAddLot, useDeleteLot } from "./queries";
 
 /** What is in the workshop, and until when; pours draw it down. */
 export function LotsPage() {
   const lots = useQuery(lotsQuery());
-  const materials = useQuery(materialsQuery());
-  const failed = [lots, materials].find((one) => one.isError);
   return (
     <section className="page">
       <header>
         <h1>Shelf</h1>
       </header>
       <ShelfNav />
-      {failed?.error && <Failed error={failed.error} retry={() => void failed.refetch()} />}
-      {(lots.isPending || materials.isPending) && <Loading what="the lots" />}
+      <div className="shelf-tools">
+        <ExchangeBar
+          what="lots"
+          csv={{ href: "/api/v1/lots.csv", label: "Lots as CSV" }}
+          json={{ href: "/api/v1/lots.json", label: "Lots as JSON" }}
+          take={(file) => unwrap(client.POST("/api/v1/lots/file", fileBody(file)))}
+        />
+      </div>
+      {lots.isError && <Failed error={lots.error} retry={() => void lots.refetch()} />}
+      {lots.isPending && <Loading what="the lots" />}
       {lots.data?.length === 0 && (
         <Nothing>No lot yet. Put in what you have, and pours will draw it down.</Nothing>
       )}
       {lots.data && lots.data.length > 0 && <LotTable lots={lots.data} />}
-      {materials.data && <NewLotForm materials={materials.data} />}
+      <NewLotForm />
     </section>
   );
 }
@@ -44,7 +52,7 @@ function LotTable({ lots }: { lots: Lot[] }) {
       pagination={lots.length > 50 ? { pageSize: 50 } : false}
       columns={[
         { title: "Lot", render: (_, lot) => <b>{lot.label}</b> },
-        { title: "Resin", dataIndex: "material_name" },
+        { title: "Material", dataIndex: "material_name" },
         {
           title: "Left",
           align: "right",
@@ -54,6 +62,11 @@ function LotTable({ lots }: { lots: Lot[] }) {
           title: "Of",
           align: "right",
           render: (_, lot) => quantity(lot.bought_kg, "kg", system),
+        },
+        {
+          title: "Cost",
+          align: "right",
+          render: (_, lot) => (lot.price === null ? "not said" : lot.price),
         },
         { title: "Opened", render: (_, lot) => (lot.opened_on ? day(lot.opened_on) : "not yet") },
         {
@@ -86,14 +99,16 @@ function LotTable({ lots }: { lots: Lot[] }) {
   );
 }
 
-function NewLotForm({ materials }: { materials: Material[] }) {
+function NewLotForm() {
   const add = useAddLot();
-  const [materialId, setMaterialId] = useState(materials[0]?.id ?? "");
+  const [materialId, setMaterialId] = useState("");
   const [label, setLabel] = useState("");
   const [kilograms, setKilograms] = useState(1);
   const [unreadable, setUnreadable] = useState(false);
   const [opened, setOpened] = useState("");
   const [expires, setExpires] = useState("");
+  const [price, setPrice] = useState("");
+  const workshop = useQuery(workshopQuery());
   const problems = add.error instanceof ProblemError ? add.error.fields : {};
 
   return (
@@ -108,6 +123,7 @@ function NewLotForm({ materials }: { materials: Material[] }) {
             bought_kg: kilograms,
             opened_on: opened || null,
             expires_on: expires,
+            price: price.trim().replace(",", ".") || null,
           },
           { onSuccess: () => setLabel("") },
         );
@@ -115,8 +131,9 @@ function NewLotForm({ materials }: { materials: Material[] }) {
     >
       <h2>A new lot</h2>
       <div className="field">
-        <label htmlFor="lot-resin">Resin</label>
-        <ResinSelect id="lot-resin" value={materialId} onChange={setMaterialId} />
+        <label htmlFor="lot-material">Material</label>
+        <MaterialSelect id="lot-material" kind="any" value={materialId} onChange={setMaterialId} />
+        <div className="hint wrong">{problems.material_id}</div>
       </div>
       <div className="field">
         <label htmlFor="lot-label">What stands on it</label>
@@ -155,7 +172,24 @@ function NewLotForm({ materials }: { materials: Material[] }) {
           onChange={(event) => setExpires(event.target.value)}
         />
       </div>
-      <Button type="primary" htmlType="submit" loading={add.isPending} disabled={unreadable}>
+      <div className="field">
+        <label htmlFor="lot-price">What it cost, {workshop.data?.currency}</label>
+        <Input
+          id="lot-price"
+          value={price}
+          inputMode="decimal"
+          autoComplete="off"
+          status={problems.price ? "error" : ""}
+          onChange={(event) => setPrice(event.target.value)}
+        />
+        <div className="hint">Leave it empty if nobody remembers.</div>
+      </div>
+      <Button
+        type="primary"
+        htmlType="submit"
+        loading={add.isPending}
+        disabled={unreadable || !materialId}
+      >
         Put it on the shelf
       </Button>
       {add.error && <Failed error={add.error} />}

@@ -3,15 +3,23 @@ import { App, Button, Input, Radio, Select } from "antd";
 import { useState, type ReactNode } from "react";
 import { useNavigate, useParams } from "react-router";
 
-import { ProblemError, sentenceOf, type Material, type ResinValues } from "../../api/client";
+import {
+  ProblemError,
+  sentenceOf,
+  type FormField,
+  type Material,
+  type ResinValues,
+} from "../../api/client";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
 import { workshopQuery } from "../pieces/queries";
+import { KitsEditor } from "./KitsEditor";
 import {
+  formQuery,
   materialQuery,
   materialsQuery,
   useAddResin,
-  useDeleteResin,
+  useDeleteMaterial,
   useEditResin,
 } from "./queries";
 import { GROUPS, ORIGIN_WORDS } from "./words";
@@ -25,7 +33,7 @@ export function ResinPage() {
 function KnownResin({ id }: { id: string }) {
   const material = useQuery(materialQuery(id));
   const edit = useEditResin(id);
-  const remove = useDeleteResin(id);
+  const remove = useDeleteMaterial(id);
   const navigate = useNavigate();
   const { message } = App.useApp();
   if (material.isPending) return <Loading what="the data sheet" />;
@@ -33,31 +41,36 @@ function KnownResin({ id }: { id: string }) {
     return <Failed error={material.error} retry={() => void material.refetch()} />;
   const { version } = material.data;
   return (
-    <ResinForm
-      key={version}
-      start={material.data}
-      title={material.data.name}
-      saving={edit.isPending}
-      error={edit.error}
-      onSave={(name, sheet) =>
-        edit.mutate(
-          { name, sheet, version },
-          { onSuccess: () => void message.success("Saved as your own sheet.") },
-        )
-      }
-      extra={
-        <Button
-          onClick={() =>
-            remove.mutate(undefined, {
-              onSuccess: () => void navigate("/shelf"),
-              onError: (error) => void message.error(sentenceOf(error), 8),
-            })
-          }
-        >
-          Take off the shelf
-        </Button>
-      }
-    />
+    <>
+      <ResinForm
+        key={version}
+        start={material.data}
+        title={material.data.name}
+        saving={edit.isPending}
+        error={edit.error}
+        onSave={(name, sheet) =>
+          edit.mutate(
+            { name, sheet, version },
+            { onSuccess: () => void message.success("Saved as your own sheet.") },
+          )
+        }
+        extra={
+          <Button
+            onClick={() =>
+              remove.mutate(undefined, {
+                onSuccess: () => void navigate("/shelf"),
+                onError: (error) => void message.error(sentenceOf(error), 8),
+              })
+            }
+          >
+            Take off the shelf
+          </Button>
+        }
+      />
+      <section className="page">
+        <KitsEditor materialId={id} />
+      </section>
+    </>
   );
 }
 
@@ -112,6 +125,7 @@ function ResinForm({ start, title, saving, error, onSave, extra }: FormPropertie
   const [values, setValues] = useState<ResinValues>(startValues);
   const [unreadable, setUnreadable] = useState<ReadonlySet<string>>(new Set());
   const workshop = useQuery(workshopQuery());
+  const form = useQuery(formQuery("casting-resin"));
   const problems = error instanceof ProblemError ? error.fields : {};
   const problemOf = (field: string) => problems[field] ?? problems[`sheet.${field}`];
   const set = (change: Partial<ResinValues>) => setValues({ ...values, ...change });
@@ -207,6 +221,19 @@ function ResinForm({ start, title, saving, error, onSave, extra }: FormPropertie
             </fieldset>
           ))}
           <fieldset>
+            <legend>What it is like</legend>
+            <div className="field">
+              <label htmlFor="resin-traits">Rules and the chain go by these</label>
+              <Select
+                id="resin-traits"
+                mode="multiple"
+                value={values.traits}
+                onChange={(traits) => set({ traits })}
+                options={traitOptions(form.data)}
+              />
+            </div>
+          </fieldset>
+          <fieldset>
             <legend>Hazards, a sentence a line</legend>
             <Input.TextArea
               aria-label="Hazards, a sentence a line"
@@ -223,6 +250,14 @@ function ResinForm({ start, title, saving, error, onSave, extra }: FormPropertie
       </form>
     </section>
   );
+}
+
+function traitOptions(fields: FormField[] | undefined) {
+  const names = fields?.find((field) => field.name === "traits")?.options ?? [];
+  return names.map((name) => ({
+    value: name as ResinValues["traits"][number],
+    label: name.replaceAll("-", " "),
+  }));
 }
 
 interface TextProperties {

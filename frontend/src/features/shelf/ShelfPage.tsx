@@ -8,7 +8,7 @@ import { duration, money, quantity } from "../../shared/format";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { workshopQuery } from "../pieces/queries";
-import { ExchangeBar } from "./ExchangeBar";
+import { MaterialsExchange } from "./MaterialsExchange";
 import { ShelfNav } from "./ShelfNav";
 import { ORIGIN_WORDS, ratioOf } from "./words";
 import { materialListQuery } from "./queries";
@@ -39,7 +39,7 @@ export function ShelfPage() {
           shown={found.length}
           total={materials.data?.total ?? 0}
         />
-        <ExchangeBar kind="casting-resin" />
+        <MaterialsExchange kind="casting-resin" />
       </div>
       {materials.isPending && <Loading what="the shelf" />}
       {materials.isError && (

@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { Radio } from "antd";
 import { useState } from "react";
+import { Link } from "react-router";
 
 import type { Supply } from "../../api/client";
 import { quantity, type QuantityKind } from "../../shared/format";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
-import { ExchangeBar } from "./ExchangeBar";
+import { MaterialsExchange } from "./MaterialsExchange";
 import { ShelfNav } from "./ShelfNav";
 import { supplyListQuery } from "./queries";
 import { SearchField } from "./SearchField";
@@ -47,7 +48,12 @@ export function SuppliesPage() {
           shown={shown.length}
           total={supplies.data?.total ?? 0}
         />
-        <ExchangeBar kind={kind} />
+        <span className="actions">
+          <MaterialsExchange kind={kind} />
+          <Link className="ant-btn big-link" to={`/shelf/supplies/new/${kind}`}>
+            One of your own
+          </Link>
+        </span>
       </div>
       {supplies.isPending && <Loading what="the shelf" />}
       {supplies.isError && <Failed error={supplies.error} retry={() => void supplies.refetch()} />}
@@ -65,7 +71,11 @@ function SupplyCard({ supply }: { supply: Supply }) {
   const system = useUnits((state) => state.system);
   return (
     <article className="card">
-      <h2>{supply.name}</h2>
+      <h2>
+        <Link className="row-name" to={`/shelf/supplies/${supply.id}`}>
+          {supply.name}
+        </Link>
+      </h2>
       <p className="faint">{supply.origin === "typical" ? "typical values" : "your sheet"}</p>
       <dl>
         {supply.facts.map((fact) => (

@@ -1,6 +1,14 @@
 import { keepPreviousData, queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 
-import { client, unwrap, type ChainQuestion, type ResinValues } from "../../api/client";
+import {
+  client,
+  unwrap,
+  type BuyingQuestion,
+  type ChainQuestion,
+  type Kit,
+  type ResinValues,
+  type SheetValues,
+} from "../../api/client";
 
 export const materialListQuery = (search: string) =>
   queryOptions({
@@ -45,17 +53,6 @@ export function useEditResin(id: string) {
   });
 }
 
-export function useDeleteResin(id: string) {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn: () => unwrap(client.DELETE("/api/v1/materials/{id}", { params: { path: { id } } })),
-    onSuccess: () => {
-      queries.removeQueries({ queryKey: ["materials", id] });
-      return queries.invalidateQueries({ queryKey: ["materials"] });
-    },
-  });
-}
-
 export const supplyListQuery = (kind: string | null, search: string) =>
   queryOptions({
     queryKey: ["supplies", { kind, search }],
@@ -65,6 +62,82 @@ export const supplyListQuery = (kind: string | null, search: string) =>
     },
     placeholderData: keepPreviousData,
   });
+
+export const supplyQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["supplies", id],
+    queryFn: () => unwrap(client.GET("/api/v1/supplies/{id}", { params: { path: { id } } })),
+  });
+
+/** What a form asks for a material of a kind. */
+export const formQuery = (kind: string) =>
+  queryOptions({
+    queryKey: ["forms", kind],
+    queryFn: () => unwrap(client.GET("/api/v1/forms/{kind}", { params: { path: { kind } } })),
+    select: (answer) => answer.fields,
+    staleTime: Infinity,
+  });
+
+interface FilledSupply {
+  name: string;
+  sheet: SheetValues;
+}
+
+export function useAddSupply(kind: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: FilledSupply) =>
+      unwrap(client.POST("/api/v1/supplies", { body: { ...body, kind } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["supplies"] }),
+  });
+}
+
+export function useEditSupply(id: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: FilledSupply & { version: number }) =>
+      unwrap(client.PUT("/api/v1/supplies/{id}", { params: { path: { id } }, body })),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+}
+
+/** Takes a material of any kind off the shelf. */
+export function useDeleteMaterial(id: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: () => unwrap(client.DELETE("/api/v1/materials/{id}", { params: { path: { id } } })),
+    onSuccess: () => {
+      queries.removeQueries({ queryKey: ["materials", id] });
+      queries.removeQueries({ queryKey: ["supplies", id] });
+      return Promise.all([
+        queries.invalidateQueries({ queryKey: ["materials"] }),
+        queries.invalidateQueries({ queryKey: ["supplies"] }),
+      ]);
+    },
+  });
+}
+
+export const kitsQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["kits", id],
+    queryFn: () => unwrap(client.GET("/api/v1/materials/{id}/kits", { params: { path: { id } } })),
+    select: (answer) => answer.kits,
+  });
+
+export function useSetKits(id: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (kits: Kit[]) =>
+      unwrap(
+        client.PUT("/api/v1/materials/{id}/kits", { params: { path: { id } }, body: { kits } }),
+      ),
+    onSuccess: () =>
+      Promise.all([
+        queries.invalidateQueries({ queryKey: ["kits", id] }),
+        queries.invalidateQueries({ queryKey: ["buying"] }),
+      ]),
+  });
+}
 
 export const suppliesQuery = () =>
   queryOptions({ ...supplyListQuery(null, ""), select: (answer) => answer.supplies });
@@ -77,16 +150,11 @@ export const chainQuery = (question: ChainQuestion) =>
     placeholderData: keepPreviousData,
   });
 
-interface CastsOfSheet {
-  sheet_id: string;
-  casts: number;
-}
-
-export const buyQuery = (casts: CastsOfSheet[]) =>
+export const buyQuery = (asked: Required<BuyingQuestion>) =>
   queryOptions({
-    queryKey: ["buying", casts],
-    queryFn: ({ signal }) => unwrap(client.POST("/api/v1/buying", { body: { casts }, signal })),
-    enabled: casts.length > 0,
+    queryKey: ["buying", asked],
+    queryFn: ({ signal }) => unwrap(client.POST("/api/v1/buying", { body: asked, signal })),
+    enabled: asked.casts.length + asked.moulds.length > 0,
     placeholderData: keepPreviousData,
   });
 
@@ -103,13 +171,13 @@ interface NewLot {
   bought_kg: number;
   opened_on: string | null;
   expires_on: string;
+  price: string | null;
 }
 
 export function useAddLot() {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: ({ opened_on, ...rest }: NewLot) =>
-      unwrap(client.POST("/api/v1/lots", { body: opened_on ? { ...rest, opened_on } : rest })),
+    mutationFn: (body: NewLot) => unwrap(client.POST("/api/v1/lots", { body })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["lots"] }),
   });
 }

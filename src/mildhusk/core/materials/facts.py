@@ -123,11 +123,9 @@ def form_of(kind: str) -> tuple[FormField, ...]:
     if kind not in KINDS:
         raise MaterialError(f"There is no kind '{kind}'; there are: {', '.join(KINDS)}.", "kind")
     hints = hints_of(kind)
-    return tuple(
-        _form_field(field.name, hints[field.name])
-        for field in fields(KINDS[kind])
-        if field.name not in ("key", "name", "origin")
-    )
+    # What every material has comes after what makes the kind.
+    names = [field.name for field in fields(KINDS[kind]) if field.name not in _UNSAID]
+    return tuple(_form_field(name, hints[name]) for name in (*names, "traits", "hazards"))
 
 
 def _form_field(name: str, wanted: Any) -> FormField:
