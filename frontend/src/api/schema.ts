@@ -1169,7 +1169,14 @@ export interface components {
      * @description How a value of a data sheet is entered.
      * @enum {string}
      */
-    FieldKind: "quantity" | "whole" | "yes-no" | "one-of" | "some-of" | "text" | "sentences";
+    FieldKind:
+      | "quantity"
+      | "whole"
+      | "yes-no"
+      | "one-of"
+      | "some-of"
+      | "text"
+      | "sentences";
     /**
      * FindingShape
      * @description A finding; `text` is its sentence in metric.
@@ -1621,7 +1628,15 @@ export interface components {
      * @description What hands do, in the order of the work.
      * @enum {string}
      */
-    Operation: "rubber" | "shell" | "measure" | "mix" | "roll" | "demould" | "trim" | "clean";
+    Operation:
+      | "rubber"
+      | "shell"
+      | "measure"
+      | "mix"
+      | "roll"
+      | "demould"
+      | "trim"
+      | "clean";
     /**
      * OperationShape
      * @description What to take care of in one operation.
@@ -2315,7 +2330,18 @@ export interface components {
      * @enum {string}
      */
     Unit:
-      "m" | "m2" | "m3" | "kg/m3" | "Pa s" | "N/m" | "kg" | "s" | "K" | "share" | "count" | "money";
+      | "m"
+      | "m2"
+      | "m3"
+      | "kg/m3"
+      | "Pa s"
+      | "N/m"
+      | "kg"
+      | "s"
+      | "K"
+      | "share"
+      | "count"
+      | "money";
     /**
      * UnitChoice
      * @description What a unit would mean for the file.
