@@ -11,8 +11,8 @@ from typing import NoReturn
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
 from mildhusk.core.errors import HuskError, InputError, MeshFileError, MeshTooLargeError
 from mildhusk.core.geometry.length_units import LengthUnit, guess_unit
-from mildhusk.core.geometry.measure import FaceMeasures, measure_face
-from mildhusk.core.geometry.reading import read_stl, too_large_sentence
+from mildhusk.core.geometry.reading import read_shape, too_large_sentence
+from mildhusk.core.geometry.survey import SkinChoice, Survey, SurveyWish, skin_words, survey
 from mildhusk.core.materials.catalogue import (
     shipped_kits,
     shipped_material,
@@ -25,10 +25,10 @@ from mildhusk.core.planning.chain import Link, Purpose, Task, decide
 from mildhusk.core.planning.document import (
     Document,
     chain_document,
-    face_document,
     material_document,
     purchase_document,
     sheet_document,
+    survey_document,
     verdict_document,
 )
 from mildhusk.core.planning.schools import schools
@@ -81,12 +81,20 @@ def _parser() -> argparse.ArgumentParser:
     materials = commands.add_parser("materials", help="list the casting resins that ship")
     materials.set_defaults(run=_materials)
 
-    measure = commands.add_parser("measure", help="measure an STL file")
-    sheet = commands.add_parser("sheet", help="plan a cast of an STL file")
+    measure = commands.add_parser("measure", help="measure a shape file")
+    sheet = commands.add_parser("sheet", help="plan a cast of a shape file")
     for command, run in ((measure, _measure), (sheet, _sheet)):
         command.add_argument("file", metavar="FILE", type=Path)
         command.add_argument("--units", choices=[str(u) for u in LengthUnit], default="mm")
         command.set_defaults(run=run)
+        command.add_argument(
+            "--skin",
+            choices=[str(choice) for choice in SkinChoice],
+            default="outer",
+            help="of a hollow print count the outer skin, or all faces",
+        )
+        command.add_argument("--rim", metavar="z=30mm", help="cut off what is below this height")
+        command.add_argument("--skirt", metavar="50mm", help="draw the rim out by this length")
     sheet.add_argument("--resin", required=True, metavar="KEY")
     sheet.add_argument("--wall", required=True, metavar="3mm")
     sheet.add_argument("--temp", default="23C", metavar="23C")
@@ -125,7 +133,8 @@ def _materials(_: argparse.Namespace) -> tuple[list[Document], list[str]]:
 
 
 def _measure(given: argparse.Namespace) -> tuple[Document, list[str]]:
-    face, hints = _read_face(given)
+    found, hints = _survey(given)
+    face = found.measures
     opened = ", ".join(in_metric(Quantity(o.perimeter_m, Unit.LENGTH)) for o in face.openings)
     size = " x ".join(f"{extent * 1e3:.1f}" for extent in face.extents_m)
     lines = [
@@ -134,9 +143,16 @@ def _measure(given: argparse.Namespace) -> tuple[Document, list[str]]:
         f"size      {size} mm",
         f"faces     {face.faces:,}",
         f"openings  {opened or 'none'}",
+        f"skin      {skin_words(found.skin)}",
+        *(f"repaired  {one.sentence}" for one in found.repairs),
+        *(
+            f"narrow    {in_metric(Quantity(one.width_m, Unit.LENGTH))} wide, "
+            f"{in_metric(Quantity(one.volume_m3, Unit.VOLUME))}: it fills solid"
+            for one in found.narrow
+        ),
         *hints,
     ]
-    document = face_document(face)
+    document = survey_document(found)
     return document, lines + [f"{f['severity']}: {f['text']}" for f in document["findings"]]
 
 
@@ -155,8 +171,8 @@ def _sheet(given: argparse.Namespace) -> tuple[Document, list[str]]:
             given.allowance, "dimensionless", "%", name="The allowance", field="allowance"
         ),
     )
-    face, hints = _read_face(given)
-    document = sheet_document(plan_cast(face, resin, wish))
+    found, hints = _survey(given)
+    document = sheet_document(plan_cast(found.measures, resin, wish))
     coat = document["coats"][0]
     lines = [
         f"{len(document['coats'])} coats of {coat['charge_kg'] * 1e3:.1f} g "
@@ -247,12 +263,30 @@ def _buy(given: argparse.Namespace) -> tuple[Document, list[str]]:
     return {"purchases": purchases, "cost": str(total)}, [*lines, f"together {total}"]
 
 
-def _read_face(given: argparse.Namespace) -> tuple[FaceMeasures, list[str]]:
-    mesh = read_stl(_read_bytes(given.file))
+def _survey(given: argparse.Namespace) -> tuple[Survey, list[str]]:
+    mesh = read_shape(_read_bytes(given.file), given.file.name)
     unit = LengthUnit(given.units)
     guess, sure = guess_unit(mesh)
     hints = [f"note: the size looks like {guess}, not {unit}"] if sure and guess != unit else []
-    return measure_face(mesh.scaled(unit.metres)), hints
+    return survey(mesh.scaled(unit.metres), _survey_wish(given)), hints
+
+
+def _survey_wish(given: argparse.Namespace) -> SurveyWish:
+    if given.rim is None and given.skirt is None:
+        return SurveyWish(SkinChoice(given.skin))
+    # The units library is slow to load and seldom needed here.
+    from mildhusk.quantities import read_quantity
+
+    rim = None
+    if given.rim is not None:
+        axis, _, height = given.rim.partition("=")
+        if axis != "z" or not height:
+            raise InputError(f"The rim '{given.rim}' is not z=HEIGHT; write for instance z=30mm.")
+        rim = read_quantity(height, "m", "mm", name="The rim", field="rim")
+    skirt = 0.0
+    if given.skirt is not None:
+        skirt = read_quantity(given.skirt, "m", "mm", name="The skirt", field="skirt")
+    return SurveyWish(SkinChoice(given.skin), rim, skirt)
 
 
 def _read_bytes(path: Path) -> bytes:

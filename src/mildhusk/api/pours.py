@@ -1,7 +1,7 @@
 """Pours: start, tick off, close; and the log of them."""
 
 from datetime import datetime
-from typing import Literal
+from typing import Any, Literal
 from uuid import UUID
 
 from flask_openapi3 import APIBlueprint, Tag
@@ -124,6 +124,11 @@ class PourList(BaseModel):
     pours: list[PourShape]
 
 
+def _of_old(plan: dict[str, Any]) -> dict[str, Any]:
+    """What plans of earlier versions do not hold."""
+    return {"operations": [], "trimmed_kg": plan["cast_kg"]}
+
+
 def _shape(pour: Pour, now: datetime) -> PourShape:
     records = pours.records_of(pour)
     following, last = next_step(records), last_step(records)
@@ -138,7 +143,9 @@ def _shape(pour: Pour, now: datetime) -> PourShape:
         started_at=pour.created_at,
         closed_at=pour.closed_at,
         now=now,
-        plan=PlanShape.model_validate({"operations": [], **pour.plan}),
+        plan=PlanShape.model_validate(
+            {"operations": [], "trimmed_kg": pour.plan["cast_kg"], **pour.plan}
+        ),
         coats=[_coat(pour, record) for record in records],
         next_step=following and StepShape(coat=following.coat, step=following.step),
         last_step=last and StepShape(coat=last.coat, step=last.step),

@@ -145,6 +145,7 @@ class PlanShape(BaseModel):
     total_charge_kg: float
     total_charge_band_kg: list[float]
     cast_kg: float
+    trimmed_kg: float
     cost: str
     hands_on_s: float
     demould_s: float

@@ -6,8 +6,9 @@ import numpy as np
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from mildhusk.core.constants import LARGEST_PIECE_M, SMALLEST_PIECE_M
+from mildhusk.core.constants import AREA_BAND, LARGEST_PIECE_M, SMALLEST_PIECE_M
 from mildhusk.core.errors import MeshFileError
+from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.geometry.mesh import Floats, Integers, Mesh
 
 # An edge folded back by more than this is a knife edge, not a corner; its mitre would be endless.
@@ -49,6 +50,12 @@ class FaceMeasures:
         by two folded onto each other.
     flipped : bool
         The file had inside and outside exchanged, which was put right.
+    waste_m2 : float
+        Part of the area that is cast and then cut away: skirt and cut-outs. [m^2]
+    band : float
+        What area and shell volume may be wrong by, as a share.
+    curve : VolumeCurve or None
+        V(t) by distances, when it was measured.
     """
 
     area_m2: float
@@ -65,6 +72,14 @@ class FaceMeasures:
     clashing_edges: int
     folded_edges: int
     flipped: bool
+    waste_m2: float = 0.0
+    band: float = AREA_BAND
+    curve: VolumeCurve | None = None
+
+    @property
+    def waste_share(self) -> float:
+        """Part of the cast that is cut away. [1]"""
+        return self.waste_m2 / self.area_m2
 
     @property
     def watertight(self) -> bool:

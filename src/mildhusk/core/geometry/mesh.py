@@ -9,6 +9,7 @@ from mildhusk.core.errors import MeshFileError
 
 Floats = NDArray[np.float64]
 Integers = NDArray[np.int64]
+Flags = NDArray[np.bool_]
 
 
 @dataclass(frozen=True, slots=True, eq=False)

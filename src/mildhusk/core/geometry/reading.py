@@ -1,9 +1,11 @@
-"""From the bytes of an STL file to a mesh, refusing what is not one."""
+"""From the bytes of a shape file to a mesh, refusing what is not one."""
 
 import io
 import struct
+import zipfile
 
 import numpy as np
+import trimesh
 from numpy.typing import NDArray
 from trimesh.exchange.stl import load_stl
 
@@ -14,6 +16,75 @@ from mildhusk.core.geometry.mesh import Mesh, join_corners
 _HEADER_BYTES = 80
 _COUNT_BYTES = 4
 _FACE_BYTES = 50
+
+
+MOST_FACES = 2_000_000
+"""More than any master needs; far below what stalls a worker."""
+
+_LARGEST_UNPACKED = 1_000_000_000
+OTHER_FORMATS = ("obj", "ply", "glb", "3mf", "off")
+"""File endings read beside STL."""
+
+
+def read_shape(content: bytes, file_name: str) -> Mesh:
+    """Read a shape file of any known kind, told by its name's ending.
+
+    Parameters
+    ----------
+    content : bytes
+        The whole file.
+    file_name : str
+
+    Returns
+    -------
+    Mesh
+        In the unit of the file.
+
+    Raises
+    ------
+    MeshTooLargeError
+        Above the size limit, or with too many faces.
+    MeshFileError
+        An unknown kind, or a file that cannot be read as its kind.
+    """
+    ending = file_name.rpartition(".")[2].lower()
+    mesh = _read_other(content, ending) if ending in OTHER_FORMATS else read_stl(content)
+    if len(mesh.faces) > MOST_FACES:
+        raise MeshTooLargeError(
+            f"The file has {len(mesh.faces):,} faces; up to {MOST_FACES:,} are read. Reduce them "
+            "and export it again."
+        )
+    return mesh
+
+
+def _read_other(content: bytes, ending: str) -> Mesh:
+    if len(content) > MAX_MESH_FILE_BYTES:
+        raise MeshTooLargeError(too_large_sentence(len(content)))
+    if not content.strip(b"\0 \t\r\n"):
+        raise MeshFileError("The file is empty; export the shape again.")
+    unreadable = f"The file cannot be read as {ending.upper()}; export the shape again, or as STL."
+    try:
+        if ending == "3mf":
+            _refuse_bombs(content)
+        # No resolver: what a file names beside itself is never looked for.
+        read = trimesh.load_mesh(io.BytesIO(content), file_type=ending, process=False)
+        triangles = np.asarray(read.triangles)
+    except MeshFileError:
+        raise
+    except Exception as error:  # the library's readers raise whatever their parsing meets
+        raise MeshFileError(unreadable) from error
+    if triangles.ndim != 3 or len(triangles) == 0:
+        raise MeshFileError("The file holds no faces; export the shape again as a mesh.")
+    _refuse_non_numbers(triangles)
+    return join_corners(triangles)
+
+
+def _refuse_bombs(content: bytes) -> None:
+    """Refuse an archive that unpacks to more than any shape needs."""
+    with zipfile.ZipFile(io.BytesIO(content)) as archive:
+        unpacked = sum(one.file_size for one in archive.infolist())
+    if unpacked > _LARGEST_UNPACKED:
+        raise MeshTooLargeError(too_large_sentence(unpacked))
 
 
 def read_stl(content: bytes) -> Mesh:
@@ -46,13 +117,17 @@ def read_stl(content: bytes) -> Mesh:
     if not content.strip(b"\0 \t\r\n"):
         raise MeshFileError("The file is empty; export the shape again as an STL.")
     triangles = _ascii_triangles(content) if _is_ascii(content) else _binary_triangles(content)
+    _refuse_non_numbers(triangles)
+    return join_corners(triangles)
+
+
+def _refuse_non_numbers(triangles: NDArray[np.floating]) -> None:
     bad = ~np.isfinite(triangles).all(axis=(1, 2))
     if bad.any():
         raise MeshFileError(
             f"{int(bad.sum())} of {len(triangles)} faces have coordinates that are not numbers "
             f"(the first is face {int(np.argmax(bad)) + 1}); repair the shape and export it again."
         )
-    return join_corners(triangles)
 
 
 def too_large_sentence(size: int) -> str:

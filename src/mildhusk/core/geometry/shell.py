@@ -4,7 +4,10 @@ import math
 from dataclasses import dataclass
 
 from mildhusk.core.errors import WallError
+from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.geometry.measure import FaceMeasures
+
+_ALL_BUT_SOLID = 0.97
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,6 +26,8 @@ class ShellCurve:
         At this wall the piece would be solid across its smallest size. [m]
     enclosed_m3 : float
         What the face holds when its openings are closed. [m^3]
+    measured : VolumeCurve or None
+        V(t) by distances; stands before the formula where there is one.
     """
 
     area_m2: float
@@ -30,6 +35,7 @@ class ShellCurve:
     total_curvature: float
     thickest_m: float
     enclosed_m3: float
+    measured: VolumeCurve | None = None
 
     @classmethod
     def of(cls, face: FaceMeasures) -> "ShellCurve":
@@ -42,6 +48,7 @@ class ShellCurve:
             # Two walls grow towards each other unless the piece is open on one side.
             thickest_m=smallest if face.openings else smallest / 2.0,
             enclosed_m3=face.volume_m3,
+            measured=face.curve,
         )
 
 
@@ -77,6 +84,8 @@ def shell_volume(curve: ShellCurve, wall_m: float) -> float:
     """
     if not math.isfinite(wall_m) or wall_m <= 0.0:
         raise WallError("The wall must be more than 0 mm; casts are usually 2 to 8 mm.")
+    if curve.measured is not None:
+        return _measured_volume(curve, curve.measured, wall_m)
     volume = (
         curve.area_m2 * wall_m
         - curve.mean_curvature_m * wall_m**2
@@ -93,8 +102,26 @@ def shell_volume(curve: ShellCurve, wall_m: float) -> float:
     return volume
 
 
+def _measured_volume(curve: ShellCurve, measured: VolumeCurve, wall_m: float) -> float:
+    if wall_m > measured.thickest_m:
+        raise WallError(
+            f"A wall of {wall_m * 1e3:,.6g} mm is thicker than a rolled cast can be; give up to "
+            f"{measured.thickest_m * 1e3:g} mm."
+        )
+    volume = measured.volume(wall_m)
+    if volume > _ALL_BUT_SOLID * curve.enclosed_m3:
+        raise WallError(
+            f"A wall of {wall_m * 1e3:,.6g} mm makes the piece solid (it holds "
+            f"{curve.enclosed_m3 * 1e6:,.0f} ml); give a thinner wall, or check the unit of the "
+            "file."
+        )
+    return volume
+
+
 def inner_area(curve: ShellCurve, wall_m: float) -> float:
     """Area of the inside of the wall, V'(t): what the next coat has to cover. [m^2]"""
+    if curve.measured is not None and 0.0 < wall_m <= curve.measured.thickest_m:
+        return curve.measured.slope(wall_m)
     return curve.area_m2 - 2.0 * curve.mean_curvature_m * wall_m + curve.total_curvature * wall_m**2
 
 

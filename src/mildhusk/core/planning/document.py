@@ -6,6 +6,7 @@ from enum import Enum
 from typing import Any
 
 from mildhusk.core.geometry.measure import FaceMeasures
+from mildhusk.core.geometry.survey import Survey, skin_words
 from mildhusk.core.materials.catalogue import AnyMaterial, kind_of
 from mildhusk.core.materials.cautions import (
     CASTING,
@@ -167,6 +168,36 @@ def face_document(face: FaceMeasures) -> Document:
     }
 
 
+_SHOWN_WALLS_M = (0.002, 0.003, 0.006)
+
+
+def survey_document(found: Survey) -> Document:
+    """Return a measured piece with all that was found out on the way."""
+    curve = found.measures.curve
+    volumes = {} if curve is None else {str(w): curve.volume(w) for w in _SHOWN_WALLS_M}
+    return {
+        **face_document(found.measures),
+        "skin": {
+            "kept_faces": int(found.skin.kept.sum()),
+            "dropped_faces": int((~found.skin.kept).sum()),
+            "method": str(found.skin.method),
+            "wall_m": found.skin.wall_m,
+            "said": skin_words(found.skin),
+        },
+        "repairs": [
+            {"kind": str(one.kind), "count": one.count, "said": one.sentence}
+            for one in found.repairs
+        ],
+        "waste_area_m2": found.measures.waste_m2,
+        "shell_volume_m3": volumes,
+        "shell_volume_rel_error": found.measures.band,
+        "narrow": [_plain(asdict(one)) for one in found.narrow],
+        "girths": [asdict(one) for one in found.girths],
+        "opening_girth_m": found.opening_girth_m,
+        "widest_girth_m": found.widest_girth_m,
+    }
+
+
 def sheet_document(sheet: CastSheet) -> Document:
     """Return a cast sheet; times of a coat run from its own first contact of A and B.
 
@@ -181,6 +212,7 @@ def sheet_document(sheet: CastSheet) -> Document:
         "total_charge_kg": sheet.total_charge_kg,
         "total_charge_band_kg": list(sheet.total_charge_band_kg),
         "cast_kg": sheet.cast_kg,
+        "trimmed_kg": sheet.trimmed_kg,
         "cost": str(sheet.cost),
         "hands_on_s": sheet.hands_on_s,
         "demould_s": sheet.clock.demould_s,

@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
 
-from mildhusk.core.constants import AREA_BAND, LOSS_BAND
+from mildhusk.core.constants import LOSS_BAND
 from mildhusk.core.cure.clock import CoatClock, coat_clock
 from mildhusk.core.geometry.measure import FaceMeasures
 from mildhusk.core.geometry.shell import ShellCurve, inner_area, shell_volume
@@ -63,8 +63,8 @@ class CastSheet:
         Sum of the charges as they are weighed. [kg]
     total_charge_band_kg : tuple of 2 floats
         What the total may really turn out as. [kg]
-    cast_kg : float
-        Weight of the husk before anything is cut out of it. [kg]
+    cast_kg, trimmed_kg : float
+        Weight of the husk before and after skirt and cut-outs are cut away. [kg]
     cost : Decimal
         Of the resin mixed, at the kit's price per weight.
     hands_on_s : float
@@ -83,6 +83,7 @@ class CastSheet:
     total_charge_kg: float
     total_charge_band_kg: tuple[float, float]
     cast_kg: float
+    trimmed_kg: float
     cost: Decimal
     hands_on_s: float
     out_after_s: float
@@ -133,8 +134,9 @@ def plan_cast(face: FaceMeasures, resin: CastingResin, wish: CastWish) -> CastSh
         coats=coats,
         clock=clock,
         total_charge_kg=total,
-        total_charge_band_kg=_charge_band(total, wish.loss),
+        total_charge_band_kg=_charge_band(total, wish.loss, face.band),
         cast_kg=cast_kg,
+        trimmed_kg=cast_kg * (1.0 - face.waste_share),
         cost=(resin.price_per_kg * Decimal(repr(total))).quantize(_CENT, ROUND_HALF_UP),
         hands_on_s=clock.roll_until_s * count,
         out_after_s=last_start + clock.demould_s,
@@ -158,7 +160,7 @@ def _coat(number: int, charge: Charge, clock: CoatClock, wall_m: float) -> CoatP
     )
 
 
-def _charge_band(total_kg: float, loss: float) -> tuple[float, float]:
+def _charge_band(total_kg: float, loss: float, area_band: float) -> tuple[float, float]:
     """Independent errors of area and loss, added in squares (JCGM 100:2008, 5.1.2)."""
-    relative = math.hypot(AREA_BAND, LOSS_BAND * loss / (1.0 - loss))
+    relative = math.hypot(area_band, LOSS_BAND * loss / (1.0 - loss))
     return (total_kg * (1.0 - relative), total_kg * (1.0 + relative))

@@ -4,7 +4,6 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from mildhusk.core.constants import (
-    AREA_BAND,
     LOSS_BAND,
     MIXING_TIME_S,
     RATE_DOUBLING_K,
@@ -92,7 +91,7 @@ def _amounts(sheet: CastSheet) -> tuple[Why, ...]:
                 _given("area times wall", flat, Unit.VOLUME, Source.COMPUTED),
                 _given("bends", sheet.shell_volume_m3 - flat, Unit.VOLUME, Source.MEASURED),
             ),
-            _around(sheet.shell_volume_m3, AREA_BAND),
+            _around(sheet.shell_volume_m3, sheet.face.band),
         ),
         Why(
             "coats",
@@ -130,7 +129,7 @@ def _amounts(sheet: CastSheet) -> tuple[Why, ...]:
             Quantity(sheet.cast_kg, Unit.MASS),
             "Resin on the wall times its cured density, before eyes, visor or skirt are cut out.",
             (volume, density),
-            _around(sheet.cast_kg, AREA_BAND),
+            _around(sheet.cast_kg, sheet.face.band),
         ),
         Why(
             "cost",

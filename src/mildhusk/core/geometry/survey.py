@@ -1,0 +1,153 @@
+"""From a file's faces to a measured piece: repaired, its skin found, its V(t) and girths known."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+import numpy as np
+
+from mildhusk.core.geometry.field import volume_curve
+from mildhusk.core.geometry.measure import FaceMeasures, measure_face
+from mildhusk.core.geometry.mesh import Mesh
+from mildhusk.core.geometry.narrow import NarrowPlace, narrow_places
+from mildhusk.core.geometry.openings import Rim, cut_above, drawn_out, lids, rims
+from mildhusk.core.geometry.repair import Repair, repair
+from mildhusk.core.geometry.sections import Girth, girths
+from mildhusk.core.geometry.skin import Skin, SkinMethod, all_faces, outer_skin
+
+Tell = Callable[[float, str], None]
+"""Is told how far it is, 0 to 1, and what is done next; may raise to stop it."""
+
+USUAL_WALL_M = 0.003
+"""Narrow places are looked for with this wall (common practice, no source)."""
+
+
+class SkinChoice(StrEnum):
+    """Which faces are wanted as casting face."""
+
+    OUTER = "outer"
+    ALL = "all"
+
+
+@dataclass(frozen=True, slots=True)
+class SurveyWish:
+    """What is wanted of a survey.
+
+    Parameters
+    ----------
+    skin : SkinChoice
+    rim_z_m : float or None
+        Cut off what is below this height, along z. [m]
+    skirt_m : float
+        Draw the rim out by this. [m]
+    """
+
+    skin: SkinChoice = SkinChoice.OUTER
+    rim_z_m: float | None = None
+    skirt_m: float = 0.0
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Survey:
+    """A measured piece.
+
+    Parameters
+    ----------
+    face : Mesh
+        The casting face, outside outside. [m]
+    measures : FaceMeasures
+    repairs : tuple of Repair
+    skin : Skin
+        Of the repaired file.
+    narrow : tuple of NarrowPlace
+        With the usual wall.
+    girths : tuple of Girth
+        Along the way out of the largest opening, from the far end; along z for a closed piece.
+    opening_girth_m, widest_girth_m : float
+        Tape round the largest opening, and round the widest place. [m]
+    """
+
+    face: Mesh
+    measures: FaceMeasures
+    repairs: tuple[Repair, ...]
+    skin: Skin
+    narrow: tuple[NarrowPlace, ...]
+    girths: tuple[Girth, ...]
+    opening_girth_m: float
+    widest_girth_m: float
+
+
+def _silent(_share: float, _words: str) -> None:
+    pass
+
+
+def survey(mesh: Mesh, wish: SurveyWish, tell: Tell = _silent) -> Survey:
+    """Measure a file's faces as a piece.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        As read. [m]
+    wish : SurveyWish
+    tell : callable
+        Is told the progress.
+
+    Returns
+    -------
+    Survey
+
+    Raises
+    ------
+    MeshFileError
+        A size no cast has, a rim plane or skirt that does not fit, no face left.
+    """
+    measure_face(mesh)  # A wrong unit is told before anything long is begun.
+    tell(0.05, "repairing")
+    whole, repairs = repair(mesh)
+    tell(0.2, "finding the outer skin")
+    skin = outer_skin(whole) if wish.skin is SkinChoice.OUTER else all_faces(whole)
+    face = whole if skin.kept.all() else Mesh(whole.vertices, whole.faces[skin.kept])
+    if wish.rim_z_m is not None:
+        face = cut_above(face, wish.rim_z_m)
+    if measure_face(face).flipped:
+        face = face.flipped()
+    face, waste = drawn_out(face, wish.skirt_m)
+    measures = measure_face(face)
+    openings = rims(face)
+    tell(0.4, "measuring the shell volume")
+    curve = volume_curve(face, lids(face, openings))
+    tell(0.8, "taking girths")
+    axis = openings[0].out if openings else np.array([0.0, 0.0, 1.0])
+    taped = girths(face, axis)
+    places, _ = narrow_places(face, USUAL_WALL_M)
+    tell(1.0, "done")
+    return Survey(
+        face=face,
+        measures=replace(
+            measures,
+            waste_m2=waste,
+            band=max(measures.band, curve.relative_error),
+            curve=curve,
+        ),
+        repairs=repairs,
+        skin=skin,
+        narrow=places,
+        girths=taped,
+        opening_girth_m=_opening_girth(openings),
+        widest_girth_m=max(one.girth_m for one in taped),
+    )
+
+
+def _opening_girth(openings: tuple[Rim, ...]) -> float:
+    return openings[0].length_m if openings else 0.0
+
+
+def skin_words(skin: Skin) -> str:
+    """Say what was done about the skin."""
+    if skin.method is SkinMethod.ALL:
+        return "Every face is counted as casting face."
+    wall = f", about {skin.wall_m * 1e3:.1f} mm inside it," if skin.wall_m else ""
+    return (
+        f"{int((~skin.kept).sum()):,} faces of an inner skin and its rim{wall} are left out: the "
+        "mould never touches them."
+    )
