@@ -6,6 +6,7 @@ HuskError
     ├── MeshFileError                 a file that is not a usable shape
     │   └── MeshTooLargeError         a file above the size limit
     ├── WallError                     a wall the piece cannot have
+    ├── TapeError                     measures taken by hand that do not go together
     ├── MouldError                    a mould that cannot be built so
     ├── MaterialError                 a data sheet that is incomplete or contradicts itself
     └── ConditionError                a temperature, loss or allowance out of range
@@ -46,6 +47,10 @@ class WallError(InputError):
 
     def __init__(self, message: str, field: str | None = "wall_m") -> None:
         super().__init__(message, field)
+
+
+class TapeError(InputError):
+    """Measures taken by hand that do not go together."""
 
 
 class MouldError(InputError):

@@ -11,9 +11,9 @@ from mildhusk.core.geometry.rays import Caster
 THICKEST_WALL_M = 0.012
 """Walls beyond this are asked of nobody; the curve ends here, or where the piece is solid."""
 
-USUAL_CELLS = 250_000
-USUAL_POINTS = 1_500_000
-_FINEST_M, _COARSEST_M = 3e-4, 0.004
+USUAL_CELLS = 120_000
+USUAL_POINTS = 500_000
+_FINEST_M, _COARSEST_M = 3e-4, 0.006
 _MOST_PARTS = 4
 _STEPS = 48
 # Cosines between the normals of walls that look at each other, and that are all but parallel.
