@@ -30,8 +30,8 @@ def _round(person: Person, address: str) -> None:
     )
     _start_dab(address)
     views = {
-        "pieces": ("/pieces", "Lamplighter helmet"),
         "piece": (f"/pieces/{helmet['id']}", "What it will not do well"),
+        "tape": ("/pieces/by-hand", "more girths make it surer"),
         "moulds": ("/moulds", "Lamplighter, two parts"),
         "shelf": ("/shelf", "Slow epoxy"),
         "resin": (f"/shelf/{mask['material_id']}", "Working time"),
@@ -42,7 +42,6 @@ def _round(person: Person, address: str) -> None:
         "sheets": ("/sheets", "Marsh bird, chorus copy"),
         "sheet": (f"/sheets/{mask['id']}", "Resin to mix"),
         "cost": (f"/sheets/{mask['id']}/cost", "Together"),
-        "log": ("/log", "Harbour mistress"),
         "log-entry": (f"/log/{entry['id']}", "Coat by coat"),
         "pour-station": ("/pour", "Start from a cast sheet"),
         "bench-weigh": (f"/pour/{start_pour(address, 'parade')['id']}", "Measure out"),
@@ -51,6 +50,12 @@ def _round(person: Person, address: str) -> None:
         person.go(path)
         person.sees(words)
         _keep(person, name)
+        if name == "piece":
+            person.driver.execute_script(
+                "document.querySelector('.piece-tests').scrollIntoView({block: 'start'})"
+            )
+            person.sees("It stays in")
+            _keep(person, "piece-tests")
         if name == "sheet":
             person.one("[data-figure=total_charge] button").click()
             person.sees("typical for the class")
@@ -60,7 +65,7 @@ def _round(person: Person, address: str) -> None:
         field = person.one(f"[id='casts-{sheet_named(address, words)['id']}']")
         field.send_keys(Keys.CONTROL + "a")
         field.send_keys(casts)
-    person.sees("9,118.8 g needed")
+    person.sees("9,180.0 g needed")
     _keep(person, "buy")
     person.go(views["bench-weigh"][0])
     person.presses("Both are measured")

@@ -1,6 +1,7 @@
 """The command line as it is installed: whole processes, exit codes, one line on bad input."""
 
 import json
+import math
 import struct
 import subprocess
 import sys
@@ -9,6 +10,7 @@ from pathlib import Path
 import pytest
 
 from core.shapes import sphere, stl_bytes, tube
+from core.test_survey import print_of_a_ball
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
 
 HUSK = Path(sys.executable).parent / "husk"
@@ -48,6 +50,35 @@ def test_measure_prints_the_agreed_fields(ball):
     assert measured["watertight"] is True
     assert measured["openings"] == []
     assert measured["bounds_m"][1] == pytest.approx([0.1, 0.1, 0.1], rel=2e-3)
+
+
+def test_measure_tells_skin_repairs_shell_volume_and_girths(tmp_path):
+    """A print of a ball, 4 mm thick, open below: the outer skin's closed forms."""
+    path = tmp_path / "print.stl"
+    path.write_bytes(stl_bytes(print_of_a_ball(math.radians(30), 60).scaled(1e3)))
+    told = json.loads(husk("measure", path, "--json").stdout)
+    assert told["skin"]["method"] == "outer"
+    assert told["repairs"] == []
+    assert set(told["shell_volume_m3"]) == {"0.002", "0.003", "0.006"}
+    zone = (1 + math.cos(math.radians(30))) / 2
+    exact = 4 / 3 * math.pi * (0.1**3 - 0.097**3) * zone
+    assert told["shell_volume_m3"]["0.003"] == pytest.approx(exact, rel=0.01)
+    assert 0 < told["shell_volume_rel_error"] < 0.02
+    assert told["opening_girth_m"] == pytest.approx(math.pi * 0.1, rel=5e-3)
+    assert told["widest_girth_m"] == pytest.approx(2 * math.pi * 0.1, rel=5e-3)
+    assert len(told["girths"]) == 24
+    everything = json.loads(husk("measure", path, "--skin", "all", "--quick", "--json").stdout)
+    assert everything["area_m2"] > 1.8 * told["area_m2"]
+
+
+def test_a_rim_plane_and_a_skirt_are_taken_on_the_command_line(ball):
+    """Exact: a ball cut through its middle, 2 pi R^2, and a skirt on it, 2 pi R s."""
+    told = json.loads(husk("measure", ball, "--rim", "z=0", "--skirt", "50mm", "--json").stdout)
+    assert told["waste_area_m2"] == pytest.approx(2 * math.pi * 0.1 * 0.05, rel=5e-3)
+    assert told["area_m2"] == pytest.approx(2 * math.pi * 0.1 * 0.15, rel=5e-3)
+    refused = husk("measure", ball, "--rim", "x=3")
+    assert_one_line(refused)
+    assert "is not z=HEIGHT" in refused.stderr
 
 
 def test_units_are_taken_at_their_word_and_a_doubt_is_said(pipe):

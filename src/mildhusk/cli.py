@@ -6,13 +6,15 @@ import sys
 from datetime import date
 from decimal import Decimal
 from pathlib import Path
-from typing import NoReturn
+from typing import TYPE_CHECKING, NoReturn
 
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
 from mildhusk.core.errors import HuskError, InputError, MeshFileError, MeshTooLargeError
+from mildhusk.core.geometry.asked import SkinChoice, SurveyWish
 from mildhusk.core.geometry.length_units import LengthUnit, guess_unit
+from mildhusk.core.geometry.measure import FaceMeasures, measure_face
+from mildhusk.core.geometry.mesh import Mesh
 from mildhusk.core.geometry.reading import read_shape, too_large_sentence
-from mildhusk.core.geometry.survey import SkinChoice, Survey, SurveyWish, skin_words, survey
 from mildhusk.core.materials.catalogue import (
     shipped_kits,
     shipped_material,
@@ -25,6 +27,7 @@ from mildhusk.core.planning.chain import Link, Purpose, Task, decide
 from mildhusk.core.planning.document import (
     Document,
     chain_document,
+    face_document,
     material_document,
     purchase_document,
     sheet_document,
@@ -35,6 +38,9 @@ from mildhusk.core.planning.schools import schools
 from mildhusk.core.planning.sheet import plan_cast
 from mildhusk.core.planning.wish import CastWish
 from mildhusk.core.wording import Quantity, Unit, in_metric, in_minutes
+
+if TYPE_CHECKING:
+    from mildhusk.core.geometry.survey import Survey
 
 BAD_INPUT = 2
 
@@ -95,6 +101,9 @@ def _parser() -> argparse.ArgumentParser:
         )
         command.add_argument("--rim", metavar="z=30mm", help="cut off what is below this height")
         command.add_argument("--skirt", metavar="50mm", help="draw the rim out by this length")
+    measure.add_argument(
+        "--quick", action="store_true", help="every face as it stands: no repair, skin or V(t)"
+    )
     sheet.add_argument("--resin", required=True, metavar="KEY")
     sheet.add_argument("--wall", required=True, metavar="3mm")
     sheet.add_argument("--temp", default="23C", metavar="23C")
@@ -133,17 +142,13 @@ def _materials(_: argparse.Namespace) -> tuple[list[Document], list[str]]:
 
 
 def _measure(given: argparse.Namespace) -> tuple[Document, list[str]]:
+    if given.quick:
+        return _measure_quickly(given)
     found, hints = _survey(given)
     face = found.measures
-    opened = ", ".join(in_metric(Quantity(o.perimeter_m, Unit.LENGTH)) for o in face.openings)
-    size = " x ".join(f"{extent * 1e3:.1f}" for extent in face.extents_m)
     lines = [
-        f"area      {in_metric(Quantity(face.area_m2, Unit.AREA))}",
-        f"holds     {in_metric(Quantity(face.volume_m3, Unit.VOLUME))}",
-        f"size      {size} mm",
-        f"faces     {face.faces:,}",
-        f"openings  {opened or 'none'}",
-        f"skin      {skin_words(found.skin)}",
+        *_measure_lines(face),
+        f"skin      {found.skin_said}",
         *(f"repaired  {one.sentence}" for one in found.repairs),
         *(
             f"narrow    {in_metric(Quantity(one.width_m, Unit.LENGTH))} wide, "
@@ -152,8 +157,29 @@ def _measure(given: argparse.Namespace) -> tuple[Document, list[str]]:
         ),
         *hints,
     ]
-    document = survey_document(found)
+    document = {**face_document(face), **survey_document(found)}
     return document, lines + [f"{f['severity']}: {f['text']}" for f in document["findings"]]
+
+
+def _measure_quickly(given: argparse.Namespace) -> tuple[Document, list[str]]:
+    """Measure every face as it stands: no repair, no skin, no V(t)."""
+    mesh, unit, hints = _read(given)
+    face = measure_face(mesh.scaled(unit.metres))
+    document = face_document(face)
+    said = [f"{f['severity']}: {f['text']}" for f in document["findings"]]
+    return document, [*_measure_lines(face), *hints, *said]
+
+
+def _measure_lines(face: FaceMeasures) -> list[str]:
+    opened = ", ".join(in_metric(Quantity(o.perimeter_m, Unit.LENGTH)) for o in face.openings)
+    size = " x ".join(f"{extent * 1e3:.1f}" for extent in face.extents_m)
+    return [
+        f"area      {in_metric(Quantity(face.area_m2, Unit.AREA))}",
+        f"holds     {in_metric(Quantity(face.volume_m3, Unit.VOLUME))}",
+        f"size      {size} mm",
+        f"faces     {face.faces:,}",
+        f"openings  {opened or 'none'}",
+    ]
 
 
 def _sheet(given: argparse.Namespace) -> tuple[Document, list[str]]:
@@ -263,12 +289,20 @@ def _buy(given: argparse.Namespace) -> tuple[Document, list[str]]:
     return {"purchases": purchases, "cost": str(total)}, [*lines, f"together {total}"]
 
 
-def _survey(given: argparse.Namespace) -> tuple[Survey, list[str]]:
+def _survey(given: argparse.Namespace) -> tuple["Survey", list[str]]:
+    # Distances and rays are slow to load, and only a survey needs them.
+    from mildhusk.core.geometry.survey import survey
+
+    mesh, unit, hints = _read(given)
+    return survey(mesh.scaled(unit.metres), _survey_wish(given)), hints
+
+
+def _read(given: argparse.Namespace) -> tuple[Mesh, LengthUnit, list[str]]:
     mesh = read_shape(_read_bytes(given.file), given.file.name)
     unit = LengthUnit(given.units)
     guess, sure = guess_unit(mesh)
     hints = [f"note: the size looks like {guess}, not {unit}"] if sure and guess != unit else []
-    return survey(mesh.scaled(unit.metres), _survey_wish(given)), hints
+    return mesh, unit, hints
 
 
 def _survey_wish(given: argparse.Namespace) -> SurveyWish:

@@ -45,8 +45,8 @@ def test_a_preview_keeps_nothing(ask, client):
     [
         ({"wall_m": 0}, "wall_m", "more than 0 mm"),
         ({"wall_m": -0.003}, "wall_m", "more than 0 mm"),
-        ({"wall_m": 0.2}, "wall_m", "thicker than the piece"),
-        ({"wall_m": 1e6}, "wall_m", "thicker than the piece"),
+        ({"wall_m": 0.2}, "wall_m", "thicker than"),
+        ({"wall_m": 1e6}, "wall_m", "thicker than"),
         ({"wall_m": "thick"}, "wish.wall_m", "'thick', which is not a number"),
         ({"wall_m": "NaN"}, "wish.wall_m", "finite"),
         ({"room_temperature_k": 21}, "room_temperature_k", "give 5 °C to 45 °C"),

@@ -90,7 +90,7 @@ def test_what_to_buy_follows_the_number_of_casts(person, address):
     )
     field.send_keys(Keys.CONTROL + "a")
     field.send_keys("12")
-    person.sees("9,118.8 g needed")
+    person.sees("9,180.0 g needed")
     assert person.figure("buy-cost") == "295.80 EUR"
     assert person.complaints() == []
 

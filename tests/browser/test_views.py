@@ -20,6 +20,7 @@ def _mask_sheet(address):
 VIEWS = {
     "pieces": (lambda _: "/pieces", "Lamplighter helmet"),
     "piece": (lambda a: f"/pieces/{_first(a, 'pieces')}", "Casting face"),
+    "piece by hand": (lambda _: "/pieces/by-hand", "more girths make it surer"),
     "moulds": (lambda _: "/moulds", "Lamplighter, two parts"),
     "shelf": (lambda _: "/shelf", "Slow epoxy"),
     "resin": (lambda a: f"/shelf/{_first(a, 'materials')}", "Working time"),
@@ -82,8 +83,8 @@ def test_every_step_at_the_bench_is_accessible(person, address):
 
 def test_dialogs_are_accessible(person, address):
     person.go("/pieces")
-    person.presses("Upload an STL")
-    person.sees("Drop an STL here")
+    person.presses("Upload a shape")
+    person.sees("Drop a shape here")
     assert person.complaints() == []
     person.go(_mask_sheet(address))
     person.one("[data-figure=total_charge] button").click()

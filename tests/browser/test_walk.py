@@ -19,7 +19,7 @@ def test_from_a_shape_to_a_logged_cast(person, address, tmp_path):
     file = tmp_path / "dome.stl"
     file.write_bytes(stl_bytes(half_sphere(100.0, 30)))
     person.go("/pieces")
-    person.presses("Upload an STL")
+    person.presses("Upload a shape")
     person.until(
         lambda: person.driver.find_element(By.CSS_SELECTOR, "input[type=file]"), "file input"
     ).send_keys(str(file))
@@ -138,3 +138,35 @@ def test_two_numbers_of_one_sheet_speak_either_system(person, address):
     assert person.field("Room").get_attribute("value") == "68"
     person.presses("in · °F")
     person.sees("4.6 mm")
+
+
+def test_a_head_is_taped_seen_and_kept(person, address):
+    person.go("/pieces/by-hand")
+    person.sees("more girths make it surer")
+    before = person.figure("taped-area")
+    girth = person.one("input[aria-label='girth of station 4']")
+    girth.send_keys(Keys.CONTROL + "a")
+    girth.send_keys("700")
+    person.until(lambda: person.figure("taped-area") != before, "another area")
+    girth.send_keys(Keys.CONTROL + "a")
+    girth.send_keys("wide")
+    person.sees("A height or a girth is not a number")
+    girth.send_keys(Keys.CONTROL + "a")
+    girth.send_keys("610")
+    person.types("Name of the piece", "Taped head")
+    person.presses("Keep this piece")
+    person.sees("by tape")
+    person.sees("Does it spill?")
+    assert person.complaints() == []
+
+
+def test_a_charge_spills_and_a_head_does_not_pass(person, address):
+    mask = next(p for p in fetch(address, "/pieces")["pieces"] if "mask" in p["name"])
+    person.go(f"/pieces/{mask['id']}")
+    person.sees("It stays in")
+    person.types("Liquid in the mould", "900")
+    person.sees("It spills")
+    person.sees("A skirt of")
+    person.sees("It does not pass the opening")
+    person.types("Liquid in the mould", "0")
+    person.sees("The charge must be more than 0 ml.")

@@ -9,6 +9,7 @@ from scipy.special import elliprg
 
 from core.shapes import box, cone, cylinder, half_sphere, joined, sphere, torus, tube, turned
 from mildhusk.core.errors import MeshFileError
+from mildhusk.core.geometry.asked import SkinChoice, SurveyWish
 from mildhusk.core.geometry.field import volume_curve
 from mildhusk.core.geometry.measure import measure_face
 from mildhusk.core.geometry.mesh import Mesh, join_corners
@@ -18,7 +19,7 @@ from mildhusk.core.geometry.openings import lids, rims
 from mildhusk.core.geometry.repair import RepairKind, repair
 from mildhusk.core.geometry.sections import girths, section, section_length, taped
 from mildhusk.core.geometry.skin import SkinMethod, outer_skin
-from mildhusk.core.geometry.survey import SkinChoice, SurveyWish, survey
+from mildhusk.core.geometry.survey import survey
 
 R, WALL = 0.1, 0.004
 UP = np.array([0.0, 0.0, 1.0])
@@ -172,14 +173,14 @@ def test_a_tape_spans_hollows():
 # --- the outer skin ---
 
 
-def print_of_a_ball(opening_half_angle):
+def print_of_a_ball(opening_half_angle, sections=120):
     """A hollow print, 4 mm thick, open below, as one turned profile of both skins and the rim."""
     angle = np.linspace(opening_half_angle, np.pi, 60)
     outer = [(R * math.sin(a), -R * math.cos(a)) for a in angle]
     inner = [((R - WALL) * math.sin(a), -(R - WALL) * math.cos(a)) for a in angle]
     profile = [*inner[::-1], *outer]
     profile[0], profile[-1] = (0.0, R - WALL), (0.0, R)
-    return turned(profile, 120)
+    return turned(profile, sections)
 
 
 def two_balls():

@@ -4,6 +4,13 @@ import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
 export type Piece = Schemas["PieceShape"];
+export type Survey = NonNullable<Piece["survey"]>;
+export type SurveyAsked = Schemas["SurveyAsked"];
+export type RimTest = Schemas["RimShape"];
+export type Head = Schemas["HeadShape"];
+export type Station = Schemas["StationShape"];
+export type Taping = Schemas["TapingShape"];
+export type Silhouette = Schemas["SilhouetteShape"];
 export type UploadedFile = Schemas["UploadedFile"];
 export type LengthUnit = Schemas["LengthUnit"];
 export type Material = Schemas["MaterialShape"];

@@ -142,6 +142,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/heads": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Published head sizes */
+    get: operations["pieces_heads_heads_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/lots": {
     parameters: {
       query?: never;
@@ -292,7 +309,7 @@ export interface paths {
     };
     get?: never;
     put?: never;
-    /** Upload an STL */
+    /** Upload a shape */
     post: operations["pieces_upload_mesh_files_post"];
     delete?: never;
     options?: never;
@@ -371,6 +388,74 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/pieces/clay": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Keep a piece by its clay */
+    post: operations["byhand_clay_pieces_clay_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pieces/filled": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Keep a filled piece */
+    post: operations["byhand_fill_pieces_filled_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pieces/taped": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Keep a taped piece */
+    post: operations["byhand_tape_pieces_taped_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pieces/weighed": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Keep a piece by a cast */
+    post: operations["byhand_weigh_pieces_weighed_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/pieces/{id}": {
     parameters: {
       query?: never;
@@ -390,6 +475,57 @@ export interface paths {
     patch: operations["pieces_rename_pieces__uuid_id__patch"];
     trace?: never;
   };
+  "/api/v1/pieces/{id}/better": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Which is surer */
+    get: operations["pieces_better_pieces__uuid_id__better_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pieces/{id}/fit": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Does a head go in? */
+    post: operations["pieces_fit_pieces__uuid_id__fit_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pieces/{id}/girths.csv": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Girths by height as CSV */
+    get: operations["pieces_girths_pieces__uuid_id__girths_csv_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/pieces/{id}/model.glb": {
     parameters: {
       query?: never;
@@ -400,6 +536,40 @@ export interface paths {
     /** The piece as GLB, in metres */
     get: operations["pieces_model_pieces__uuid_id__model_glb_get"];
     put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pieces/{id}/rim": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Does it spill? */
+    post: operations["pieces_rim_pieces__uuid_id__rim_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pieces/{id}/survey": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /** Survey again */
+    put: operations["pieces_survey_again_pieces__uuid_id__survey_put"];
     post?: never;
     delete?: never;
     options?: never;
@@ -736,6 +906,40 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/taping/file": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Read girths from a CSV */
+    post: operations["byhand_read_file_taping_file_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/taping/preview": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** See a taped piece */
+    post: operations["byhand_preview_taping_preview_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/workshop": {
     parameters: {
       query?: never;
@@ -784,6 +988,21 @@ export interface components {
       label: components["schemas"]["SentenceShape"];
       /** Value */
       value: number;
+    };
+    /**
+     * BetterShape
+     * @description Which of two measures is better, and why.
+     */
+    BetterShape: {
+      /** Name */
+      name: string;
+      /**
+       * Piece Id
+       * Format: uuid
+       */
+      piece_id: string;
+      /** Reason */
+      reason: string;
     };
     /**
      * BuyList
@@ -1169,14 +1388,7 @@ export interface components {
      * @description How a value of a data sheet is entered.
      * @enum {string}
      */
-    FieldKind:
-      | "quantity"
-      | "whole"
-      | "yes-no"
-      | "one-of"
-      | "some-of"
-      | "text"
-      | "sentences";
+    FieldKind: "quantity" | "whole" | "yes-no" | "one-of" | "some-of" | "text" | "sentences";
     /**
      * FindingShape
      * @description A finding; `text` is its sentence in metric.
@@ -1190,6 +1402,27 @@ export interface components {
       severity: string;
       /** Text */
       text: string;
+    };
+    /**
+     * FitAsked
+     * @description A head, and the wall of the husk it shall go into.
+     */
+    FitAsked: {
+      head: components["schemas"]["HeadShape"];
+      /** Wall M */
+      wall_m: number;
+    };
+    /**
+     * FitShape
+     * @description How a husk of the piece fits a head.
+     */
+    FitShape: {
+      /** Clearance M */
+      clearance_m: number;
+      /** Opening Spare M */
+      opening_spare_m: number;
+      /** Passes Opening */
+      passes_opening: boolean;
     };
     /**
      * FormFieldShape
@@ -1224,6 +1457,40 @@ export interface components {
       kg: number;
       /** Lot */
       lot: string;
+    };
+    /**
+     * GirthShape
+     * @description A tape round the piece at a height from its far end.
+     */
+    GirthShape: {
+      /** Girth M */
+      girth_m: number;
+      /** Height M */
+      height_m: number;
+    };
+    /**
+     * HeadList
+     * @description Published head sizes.
+     */
+    HeadList: {
+      /** Heads */
+      heads: components["schemas"]["HeadShape"][];
+      /** Source */
+      source: string;
+    };
+    /**
+     * HeadShape
+     * @description A head.
+     */
+    HeadShape: {
+      /** Breadth M */
+      breadth_m: number;
+      /** Girth M */
+      girth_m: number;
+      /** Length M */
+      length_m: number;
+      /** Name */
+      name: string;
     };
     /**
      * HourRate
@@ -1462,6 +1729,47 @@ export interface components {
       mould_id: string;
     };
     /**
+     * NarrowShape
+     * @description A place narrower than twice the usual wall: it fills solid.
+     */
+    NarrowShape: {
+      /** At M */
+      at_m: number[];
+      /** Volume M3 */
+      volume_m3: number;
+      /** Width M */
+      width_m: number;
+    };
+    /**
+     * NewCastPiece
+     * @description A piece by a weighed cast of it and readings of its wall.
+     */
+    NewCastPiece: {
+      /** Cast Kg */
+      cast_kg: number;
+      /**
+       * Material Id
+       * Format: uuid
+       */
+      material_id: string;
+      /** Name */
+      name: string;
+      /** Walls M */
+      walls_m: number[];
+    };
+    /**
+     * NewClayPiece
+     * @description A piece under a clay blanket: what the removed clay came to.
+     */
+    NewClayPiece: {
+      /** Name */
+      name: string;
+      /** Thickness M */
+      thickness_m: number;
+      /** Volume M3 */
+      volume_m3: number;
+    };
+    /**
      * NewDab
      * @description A dab of one material on another.
      */
@@ -1481,6 +1789,22 @@ export interface components {
        * Format: uuid
        */
       second_id: string;
+    };
+    /**
+     * NewFilledPiece
+     * @description A piece that was filled with water or grain.
+     */
+    NewFilledPiece: {
+      /** Height M */
+      height_m: number;
+      /** Name */
+      name: string;
+      /** Opening M */
+      opening_m: number;
+      /** @default round */
+      outline?: components["schemas"]["Outline"];
+      /** Volume M3 */
+      volume_m3: number;
     };
     /**
      * NewLot
@@ -1604,6 +1928,15 @@ export interface components {
       };
     };
     /**
+     * NewTapedPiece
+     * @description A taped piece to keep.
+     */
+    NewTapedPiece: {
+      /** Name */
+      name: string;
+      taping: components["schemas"]["TapingShape"];
+    };
+    /**
      * NoteBody
      * @description A note for the log.
      */
@@ -1628,15 +1961,7 @@ export interface components {
      * @description What hands do, in the order of the work.
      * @enum {string}
      */
-    Operation:
-      | "rubber"
-      | "shell"
-      | "measure"
-      | "mix"
-      | "roll"
-      | "demould"
-      | "trim"
-      | "clean";
+    Operation: "rubber" | "shell" | "measure" | "mix" | "roll" | "demould" | "trim" | "clean";
     /**
      * OperationShape
      * @description What to take care of in one operation.
@@ -1654,6 +1979,12 @@ export interface components {
      * @enum {string}
      */
     Origin: "typical" | "own-sheet";
+    /**
+     * Outline
+     * @description Form of the sections, or of the whole.
+     * @enum {string}
+     */
+    Outline: "round" | "head";
     /**
      * PairList
      * @description Pair by pair.
@@ -1705,9 +2036,13 @@ export interface components {
     };
     /**
      * PieceShape
-     * @description A piece.
+     * @description A piece; `survey` is empty for one that an earlier version measured.
      */
     PieceShape: {
+      /** Asked */
+      asked: {
+        [key: string]: unknown;
+      };
       /**
        * Created At
        * Format: date-time
@@ -1723,10 +2058,18 @@ export interface components {
       measures: components["schemas"]["MeasuresShape"];
       /** Name */
       name: string;
+      source: components["schemas"]["PieceSource"];
+      survey: components["schemas"]["SurveyShape"] | null;
       units: components["schemas"]["LengthUnit"];
       /** Version */
       version: number;
     };
+    /**
+     * PieceSource
+     * @description Where a piece's measures come from.
+     * @enum {string}
+     */
+    PieceSource: "file" | "tape" | "filling" | "clay" | "cast";
     /**
      * PlanShape
      * @description A planned cast.
@@ -1768,6 +2111,8 @@ export interface components {
       total_charge_band_kg: number[];
       /** Total Charge Kg */
       total_charge_kg: number;
+      /** Trimmed Kg */
+      trimmed_kg: number;
       /** Why */
       why: components["schemas"]["WhyShape"][];
     };
@@ -1944,6 +2289,29 @@ export interface components {
       version: number;
     };
     /**
+     * RepairKind
+     * @description What was put right.
+     * @enum {string}
+     */
+    RepairKind:
+      | "merged-points"
+      | "zero-faces"
+      | "duplicate-faces"
+      | "loose-crumbs"
+      | "flipped-faces"
+      | "tiny-holes";
+    /**
+     * RepairShape
+     * @description A repair, and how often it was made.
+     */
+    RepairShape: {
+      /** Count */
+      count: number;
+      kind: components["schemas"]["RepairKind"];
+      /** Said */
+      said: string;
+    };
+    /**
      * ResinSheet
      * @description A data sheet with the origin of its values.
      */
@@ -2047,6 +2415,48 @@ export interface components {
       working_time_s: number;
     };
     /**
+     * RimAsked
+     * @description How much liquid, how far tilted, which way, with which skirt. Angles in radians.
+     */
+    RimAsked: {
+      /**
+       * Heading
+       * @default 0
+       */
+      heading?: number;
+      /**
+       * Skirt M
+       * @default 0
+       */
+      skirt_m?: number;
+      /** Tilt */
+      tilt: number;
+      /** Volume M3 */
+      volume_m3: number;
+    };
+    /**
+     * RimShape
+     * @description Whether it stays in; `skirt_m` is None when no skirt would hold it.
+     *
+     *     `section` holds straight pieces as (across, up), up from the lowest place. [m]
+     */
+    RimShape: {
+      /** Holds M3 */
+      holds_m3: number;
+      /** Largest Tilt */
+      largest_tilt: number;
+      /** Level M */
+      level_m: number;
+      /** Rim M */
+      rim_m: number;
+      /** Section */
+      section: number[][][];
+      /** Skirt M */
+      skirt_m: number | null;
+      /** Spills */
+      spills: boolean;
+    };
+    /**
      * RuleShape
      * @description A rule behind a verdict.
      */
@@ -2148,11 +2558,79 @@ export interface components {
       wish: components["schemas"]["WishShape"];
     };
     /**
+     * SilhouetteShape
+     * @description How a taped piece looks: half widths and depths by height, its area, volume and band.
+     */
+    SilhouetteShape: {
+      /** Area M2 */
+      area_m2: number;
+      /** Band */
+      band: number;
+      /** Half Depths M */
+      half_depths_m: number[];
+      /** Half Widths M */
+      half_widths_m: number[];
+      /** Heights M */
+      heights_m: number[];
+      /** Volume M3 */
+      volume_m3: number;
+    };
+    /**
+     * SkinChoice
+     * @description Which faces are wanted as casting face.
+     * @enum {string}
+     */
+    SkinChoice: "outer" | "all";
+    /**
+     * SkinMethod
+     * @description How the casting face was found.
+     * @enum {string}
+     */
+    SkinMethod: "all" | "outer" | "picked";
+    /**
+     * SkinShape
+     * @description Which faces of the file are casting face, and how that was found.
+     */
+    SkinShape: {
+      /** Dropped Faces */
+      dropped_faces: number;
+      /** Kept Faces */
+      kept_faces: number;
+      method: components["schemas"]["SkinMethod"];
+      /** Said */
+      said: string;
+      /** Wall M */
+      wall_m: number | null;
+    };
+    /**
      * Standing
      * @description Where a candidate stands.
      * @enum {string}
      */
     Standing: "take" | "possible" | "excluded";
+    /**
+     * StationList
+     * @description Stations read from a file.
+     */
+    StationList: {
+      /** Stations */
+      stations: components["schemas"]["StationShape"][];
+    };
+    /**
+     * StationShape
+     * @description What was taped at a height from the rim.
+     */
+    StationShape: {
+      /** Girth M */
+      girth_m: number;
+      /** Height M */
+      height_m: number;
+      /**
+       * Width M
+       * @default null
+       */
+      width_m?: number | null;
+    };
     /**
      * StepShape
      * @description A step of a coat.
@@ -2223,6 +2701,50 @@ export interface components {
       version: number;
     };
     /**
+     * SurveyAsked
+     * @description Which skin counts, a rim plane, a skirt.
+     */
+    SurveyAsked: {
+      /**
+       * Rim Z M
+       * @default null
+       */
+      rim_z_m?: number | null;
+      skin: components["schemas"]["SkinChoice"];
+      /**
+       * Skirt M
+       * @default 0
+       */
+      skirt_m?: number;
+      /** Version */
+      version: number;
+    };
+    /**
+     * SurveyShape
+     * @description What the survey found beside the measures.
+     */
+    SurveyShape: {
+      /** Girths */
+      girths: components["schemas"]["GirthShape"][];
+      /** Narrow */
+      narrow: components["schemas"]["NarrowShape"][];
+      /** Opening Girth M */
+      opening_girth_m: number;
+      /** Repairs */
+      repairs: components["schemas"]["RepairShape"][];
+      /** Shell Volume M3 */
+      shell_volume_m3: {
+        [key: string]: number;
+      };
+      /** Shell Volume Rel Error */
+      shell_volume_rel_error: number;
+      skin: components["schemas"]["SkinShape"];
+      /** Waste Area M2 */
+      waste_area_m2: number;
+      /** Widest Girth M */
+      widest_girth_m: number;
+    };
+    /**
      * TakenOver
      * @description How many rows of a file were taken over.
      */
@@ -2247,6 +2769,26 @@ export interface components {
       shell_m2: number;
       /** Weight Kg */
       weight_kg: number;
+    };
+    /**
+     * TapingShape
+     * @description A taped piece: stations from the rim upwards, and the closed top if there is one.
+     */
+    TapingShape: {
+      /**
+       * Half
+       * @default false
+       */
+      half?: boolean;
+      /** @default round */
+      outline?: components["schemas"]["Outline"];
+      /** Stations */
+      stations: components["schemas"]["StationShape"][];
+      /**
+       * Top M
+       * @default null
+       */
+      top_m?: number | null;
     };
     /**
      * TimesShape
@@ -2330,18 +2872,7 @@ export interface components {
      * @enum {string}
      */
     Unit:
-      | "m"
-      | "m2"
-      | "m3"
-      | "kg/m3"
-      | "Pa s"
-      | "N/m"
-      | "kg"
-      | "s"
-      | "K"
-      | "share"
-      | "count"
-      | "money";
+      "m" | "m2" | "m3" | "kg/m3" | "Pa s" | "N/m" | "kg" | "s" | "K" | "share" | "count" | "money";
     /**
      * UnitChoice
      * @description What a unit would mean for the file.
@@ -2770,6 +3301,35 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["FormShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  pieces_heads_heads_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["HeadList"];
         };
       };
       /** @description Unprocessable Entity */
@@ -3433,6 +3993,138 @@ export interface operations {
       };
     };
   };
+  byhand_clay_pieces_clay_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewClayPiece"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PieceShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  byhand_fill_pieces_filled_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewFilledPiece"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PieceShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  byhand_tape_pieces_taped_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewTapedPiece"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PieceShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  byhand_weigh_pieces_weighed_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewCastPiece"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PieceShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
   pieces_show_pieces__uuid_id__get: {
     parameters: {
       query?: never;
@@ -3530,6 +4222,96 @@ export interface operations {
       };
     };
   };
+  pieces_better_pieces__uuid_id__better_get: {
+    parameters: {
+      query: {
+        other: string;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["BetterShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  pieces_fit_pieces__uuid_id__fit_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["FitAsked"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["FitShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  pieces_girths_pieces__uuid_id__girths_csv_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
   pieces_model_pieces__uuid_id__model_glb_get: {
     parameters: {
       query?: never;
@@ -3541,6 +4323,76 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  pieces_rim_pieces__uuid_id__rim_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["RimAsked"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["RimShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  pieces_survey_again_pieces__uuid_id__survey_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["SurveyAsked"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PieceShape"];
+        };
+      };
       /** @description Unprocessable Entity */
       422: {
         headers: {
@@ -4292,6 +5144,72 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["SupplyShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  byhand_read_file_taping_file_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "multipart/form-data": components["schemas"]["UploadForm"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["StationList"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  byhand_preview_taping_preview_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["TapingShape"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SilhouetteShape"];
         };
       };
       /** @description Unprocessable Entity */

@@ -7,6 +7,7 @@ import { LogEntryPage } from "../features/log/LogEntryPage";
 import { LogPage } from "../features/log/LogPage";
 import { MouldsPage } from "../features/moulds/MouldsPage";
 import { PiecePage } from "../features/pieces/PiecePage";
+import { ByHandPage } from "../features/pieces/ByHandPage";
 import { PiecesPage } from "../features/pieces/PiecesPage";
 import { PourPage } from "../features/pour/PourPage";
 import { PourStartPage } from "../features/pour/PourStartPage";
@@ -58,6 +59,7 @@ export function App() {
               <Route element={<Desk />}>
                 <Route index element={<Navigate to="/sheets" replace />} />
                 <Route path="pieces" element={<PiecesPage />} />
+                <Route path="pieces/by-hand" element={<ByHandPage />} />
                 <Route path="pieces/:id" element={<PiecePage />} />
                 <Route path="moulds" element={<MouldsPage />} />
                 <Route path="shelf" element={<ShelfPage />} />

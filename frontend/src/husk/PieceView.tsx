@@ -10,24 +10,38 @@ import { Failed, Loading } from "../shared/states";
 
 const loader = new GLTFLoader();
 
-async function fetchGeometry(pieceId: string): Promise<BufferGeometry> {
-  const model = await loader.loadAsync(`/api/v1/pieces/${pieceId}/model.glb`);
-  let found: BufferGeometry | null = null;
+interface Shapes {
+  face: BufferGeometry;
+  /** Faces of the file that are no casting face: the inner skin of a print. */
+  leftOut: BufferGeometry | null;
+}
+
+async function fetchShapes(pieceId: string, version: number): Promise<Shapes> {
+  const model = await loader.loadAsync(`/api/v1/pieces/${pieceId}/model.glb?v=${version}`);
+  const found = new Map<string, BufferGeometry>();
   model.scene.traverse((node) => {
-    if (node instanceof Mesh) found = (node as Mesh<BufferGeometry>).geometry;
+    if (!(node instanceof Mesh)) return;
+    const geometry = (node as Mesh<BufferGeometry>).geometry;
+    geometry.computeVertexNormals();
+    found.set(node.name.startsWith("left") ? "left out" : "casting face", geometry);
   });
-  if (!found) throw new Error("The piece has nothing to show.");
-  const geometry: BufferGeometry = found;
-  geometry.computeVertexNormals();
-  return geometry;
+  const face = found.get("casting face");
+  if (!face) throw new Error("The piece has nothing to show.");
+  return { face, leftOut: found.get("left out") ?? null };
 }
 
 /** The piece, turning; drag it, or use the buttons. Heights point up. */
-function PieceView({ pieceId, name }: { pieceId: string; name: string }) {
+interface Properties {
+  pieceId: string;
+  version: number;
+  name: string;
+}
+
+function PieceView({ pieceId, version, name }: Properties) {
   const [turning, setTurning] = useState(!standStill);
   const geometry = useQuery({
-    queryKey: ["pieces", pieceId, "geometry"],
-    queryFn: () => fetchGeometry(pieceId),
+    queryKey: ["pieces", pieceId, "geometry", version],
+    queryFn: () => fetchShapes(pieceId, version),
     staleTime: Infinity,
   });
   if (geometry.isPending) return <Loading what="the shape" />;
@@ -44,7 +58,7 @@ function PieceView({ pieceId, name }: { pieceId: string; name: string }) {
         <hemisphereLight args={["#fffaf0", "#8d8577", 1.5]} />
         <directionalLight position={[2, 3, 4]} intensity={1.9} />
         <directionalLight position={[-3, -1, 1]} intensity={0.5} />
-        <Turned geometry={geometry.data} />
+        <Turned shapes={geometry.data} />
         <OrbitControls
           autoRotate={turning}
           autoRotateSpeed={1.2}
@@ -61,20 +75,34 @@ function PieceView({ pieceId, name }: { pieceId: string; name: string }) {
 }
 
 /** Brings any piece to the middle and to the same size, so that the camera need not move. */
-function Turned({ geometry }: { geometry: BufferGeometry }) {
+function Turned({ shapes }: { shapes: Shapes }) {
   // What fits at the middle of the scene; the narrower side decides.
   const room = useThree((state) => Math.min(state.viewport.width, state.viewport.height));
   const [size, middle] = useMemo(() => {
     const box = new Box3().setFromBufferAttribute(
-      geometry.getAttribute("position") as Parameters<Box3["setFromBufferAttribute"]>[0],
+      shapes.face.getAttribute("position") as Parameters<Box3["setFromBufferAttribute"]>[0],
     );
     return [box.getSize(new Vector3()).length(), box.getCenter(new Vector3())] as const;
-  }, [geometry]);
+  }, [shapes]);
   return (
     <group scale={(0.95 * room) / size}>
-      <mesh geometry={geometry} position={[-middle.x, -middle.y, -middle.z]}>
-        <meshStandardMaterial color="#c9bda6" roughness={0.75} side={DoubleSide} />
-      </mesh>
+      <group position={[-middle.x, -middle.y, -middle.z]}>
+        <mesh geometry={shapes.face}>
+          <meshStandardMaterial
+            color="#c9bda6"
+            roughness={0.75}
+            side={DoubleSide}
+            transparent={shapes.leftOut !== null}
+            opacity={shapes.leftOut ? 0.55 : 1}
+            depthWrite={shapes.leftOut === null}
+          />
+        </mesh>
+        {shapes.leftOut && (
+          <mesh geometry={shapes.leftOut}>
+            <meshStandardMaterial color="#8a3b2a" roughness={0.9} side={DoubleSide} />
+          </mesh>
+        )}
+      </group>
     </group>
   );
 }

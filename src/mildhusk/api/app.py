@@ -10,6 +10,7 @@ from flask_openapi3 import Info, OpenAPI
 
 from mildhusk import __version__
 from mildhusk.api import (
+    byhand,
     costs,
     dabs,
     deciding,
@@ -38,6 +39,7 @@ _FORM_OVERHEAD_BYTES = 100_000
 _STATIONS = (
     workshop,
     pieces,
+    byhand,
     moulds,
     shelf,
     supplies,

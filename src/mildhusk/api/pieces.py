@@ -1,6 +1,9 @@
 """Pieces: upload, ask the unit, measure, show."""
 
+from dataclasses import asdict
 from datetime import datetime
+from math import isfinite
+from typing import Any
 from uuid import UUID
 
 from flask import Response, request
@@ -14,15 +17,22 @@ from mildhusk.api.common import (
     FindingShape,
     IdPath,
     Name,
+    Number,
     UploadForm,
     desk,
+    download,
     read_upload,
 )
+from mildhusk.core.geometry.asked import SkinChoice, SurveyWish
 from mildhusk.core.geometry.length_units import LengthUnit
+from mildhusk.core.geometry.repair import RepairKind
+from mildhusk.core.geometry.skin import SkinMethod
+from mildhusk.core.geometry.wearing import HEADS, HEADS_SOURCE, Head
 from mildhusk.core.planning.document import face_document
-from mildhusk.documents.model import mesh_to_glb
+from mildhusk.documents.girth_files import girths_csv
+from mildhusk.documents.model import meshes_to_glb
 from mildhusk.services import pieces
-from mildhusk.store.tables import MeshFile, Piece
+from mildhusk.store.tables import MeshFile, Piece, PieceSource
 
 blueprint = APIBlueprint("pieces", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Pieces")])
 
@@ -68,15 +78,65 @@ class MeasuresShape(BaseModel):
     findings: list[FindingShape]
 
 
+class SkinShape(BaseModel):
+    """Which faces of the file are casting face, and how that was found."""
+
+    kept_faces: int
+    dropped_faces: int
+    method: SkinMethod
+    wall_m: float | None
+    said: str
+
+
+class RepairShape(BaseModel):
+    """A repair, and how often it was made."""
+
+    kind: RepairKind
+    count: int
+    said: str
+
+
+class NarrowShape(BaseModel):
+    """A place narrower than twice the usual wall: it fills solid."""
+
+    at_m: list[float]
+    width_m: float
+    volume_m3: float
+
+
+class GirthShape(BaseModel):
+    """A tape round the piece at a height from its far end."""
+
+    height_m: float
+    girth_m: float
+
+
+class SurveyShape(BaseModel):
+    """What the survey found beside the measures."""
+
+    skin: SkinShape
+    repairs: list[RepairShape]
+    waste_area_m2: float
+    shell_volume_m3: dict[str, float]
+    shell_volume_rel_error: float
+    narrow: list[NarrowShape]
+    girths: list[GirthShape]
+    opening_girth_m: float
+    widest_girth_m: float
+
+
 class PieceShape(BaseModel):
-    """A piece."""
+    """A piece; `survey` is empty for one that an earlier version measured."""
 
     id: UUID
     version: int
     name: str
+    source: PieceSource
     units: LengthUnit
+    asked: dict[str, Any]
     extents_m: list[float]
     measures: MeasuresShape
+    survey: SurveyShape | None
     created_at: datetime
 
 
@@ -92,6 +152,84 @@ class NewPiece(Body):
     name: Name
     mesh_sha256: str
     units: LengthUnit
+
+
+class SurveyAsked(Body):
+    """Which skin counts, a rim plane, a skirt."""
+
+    version: int
+    skin: SkinChoice
+    rim_z_m: Number | None = None
+    skirt_m: Number = 0.0
+
+
+class RimAsked(Body):
+    """How much liquid, how far tilted, which way, with which skirt. Angles in radians."""
+
+    volume_m3: Number
+    tilt: Number
+    heading: Number = 0.0
+    skirt_m: Number = 0.0
+
+
+class RimShape(BaseModel):
+    """Whether it stays in; `skirt_m` is None when no skirt would hold it.
+
+    `section` holds straight pieces as (across, up), up from the lowest place. [m]
+    """
+
+    level_m: float
+    rim_m: float
+    holds_m3: float
+    spills: bool
+    largest_tilt: float
+    skirt_m: float | None
+    section: list[list[list[float]]]
+
+
+class HeadShape(Body):
+    """A head."""
+
+    name: str
+    girth_m: Number
+    breadth_m: Number
+    length_m: Number
+
+
+class HeadList(BaseModel):
+    """Published head sizes."""
+
+    heads: list[HeadShape]
+    source: str
+
+
+class FitAsked(Body):
+    """A head, and the wall of the husk it shall go into."""
+
+    head: HeadShape
+    wall_m: Number
+
+
+class FitShape(BaseModel):
+    """How a husk of the piece fits a head."""
+
+    clearance_m: float
+    passes_opening: bool
+    opening_spare_m: float
+
+
+class CompareQuery(BaseModel):
+    """The other measure of the same thing."""
+
+    other: UUID
+
+
+class BetterShape(BaseModel):
+    """Which of two measures is better, and why."""
+
+    piece_id: UUID
+    name: str
+    reason: str
 
 
 class RenamedPiece(Body):
@@ -122,14 +260,17 @@ def piece_shape(piece: Piece) -> PieceShape:
         id=piece.id,
         version=piece.version,
         name=piece.name,
+        source=PieceSource(piece.source),
         units=LengthUnit(piece.units),
+        asked=piece.asked,
         extents_m=list(face.extents_m),
         measures=MeasuresShape.model_validate(face_document(face)),
+        survey=SurveyShape.model_validate(piece.survey) if piece.survey else None,
         created_at=piece.created_at,
     )
 
 
-@blueprint.post("/mesh-files", responses={201: UploadedFile}, summary="Upload an STL")
+@blueprint.post("/mesh-files", responses={201: UploadedFile}, summary="Upload a shape")
 def upload(form: UploadForm) -> tuple[dict[str, object], int]:  # noqa: D103
     name = "".join(letter for letter in form.file.filename or "" if letter.isprintable())
     content = read_upload(form.file)
@@ -178,9 +319,60 @@ def model(path: IdPath) -> Response:  # noqa: D103
     with desk() as at:
         piece = pieces.find_piece(at, path.id)
         response = Response(mimetype="model/gltf-binary")
-        response.set_etag(f"{piece.mesh_sha256}-{piece.units}")
+        response.set_etag(f"{piece.id}-{piece.version}")
         response.cache_control.no_cache = True
         if not request.if_none_match.contains(response.get_etag()[0] or ""):
-            response.set_data(mesh_to_glb(pieces.mesh_of_piece(at, path.id)))
+            response.set_data(meshes_to_glb(*pieces.meshes_of_piece(at, path.id)))
     response.make_conditional(request)
     return response
+
+
+@blueprint.put("/pieces/<uuid:id>/survey", responses={200: PieceShape}, summary="Survey again")
+def survey_again(path: IdPath, body: SurveyAsked) -> dict[str, object]:  # noqa: D103
+    wish = SurveyWish(body.skin, body.rim_z_m, body.skirt_m)
+    with desk() as at:
+        shown = piece_shape(pieces.survey_again(at, path.id, body.version, wish))
+    return shown.model_dump(mode="json")
+
+
+@blueprint.post("/pieces/<uuid:id>/rim", responses={200: RimShape}, summary="Does it spill?")
+def rim(path: IdPath, body: RimAsked) -> dict[str, object]:  # noqa: D103
+    asked = pieces.RimQuestion(body.volume_m3, body.tilt, body.heading, body.skirt_m)
+    with desk() as at:
+        tested, section = pieces.try_rim(at, path.id, asked)
+    shown = asdict(tested) | {
+        "skirt_m": tested.skirt_m if isfinite(tested.skirt_m) else None,
+        "section": section.round(5).tolist(),
+    }
+    return RimShape.model_validate(shown).model_dump(mode="json")
+
+
+@blueprint.get("/heads", responses={200: HeadList}, summary="Published head sizes")
+def heads() -> dict[str, object]:  # noqa: D103
+    shown = [HeadShape.model_validate(asdict(head)) for head in HEADS]
+    return HeadList(heads=shown, source=HEADS_SOURCE).model_dump(mode="json")
+
+
+@blueprint.post("/pieces/<uuid:id>/fit", responses={200: FitShape}, summary="Does a head go in?")
+def fit(path: IdPath, body: FitAsked) -> dict[str, object]:  # noqa: D103
+    asked = body.head
+    head = Head(asked.name, asked.girth_m, asked.breadth_m, asked.length_m)
+    with desk() as at:
+        found = pieces.fit_head(at, path.id, head, body.wall_m)
+    return FitShape.model_validate(asdict(found)).model_dump(mode="json")
+
+
+@blueprint.get("/pieces/<uuid:id>/better", responses={200: BetterShape}, summary="Which is surer")
+def better(path: IdPath, query: CompareQuery) -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        best, reason = pieces.compare_pieces(at, path.id, query.other)
+        shown = BetterShape(piece_id=best.id, name=best.name, reason=reason)
+    return shown.model_dump(mode="json")
+
+
+@blueprint.get("/pieces/<uuid:id>/girths.csv", summary="Girths by height as CSV")
+def girths(path: IdPath) -> Response:  # noqa: D103
+    with desk() as at:
+        piece = pieces.find_piece(at, path.id)
+        name, rows = piece.name, piece.survey.get("girths", [])
+    return download(girths_csv(rows), "text/csv; charset=utf-8", f"{name} girths.csv")

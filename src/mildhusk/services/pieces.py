@@ -1,8 +1,9 @@
 """Pieces: files taken in, units asked, faces measured."""
 
 from collections.abc import Sequence
-from dataclasses import asdict
+from dataclasses import asdict, dataclass, field
 from datetime import timedelta
+from functools import lru_cache
 from hashlib import sha256
 from typing import Any
 from uuid import UUID
@@ -12,21 +13,40 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import undefer
 
 from mildhusk.core.errors import MeshFileError
+from mildhusk.core.geometry.asked import SurveyWish
+from mildhusk.core.geometry.byhand import AreaMeasure, better_of
+from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.geometry.length_units import LengthUnit, guess_unit
-from mildhusk.core.geometry.measure import FaceMeasures, Opening, measure_face
-from mildhusk.core.geometry.mesh import Mesh
-from mildhusk.core.geometry.reading import read_stl
+from mildhusk.core.geometry.level import RimTest, rim_section, rim_test
+from mildhusk.core.geometry.measure import FaceMeasures, Opening
+from mildhusk.core.geometry.mesh import Floats, Mesh
+from mildhusk.core.geometry.openings import open_mould, rims
+from mildhusk.core.geometry.reading import read_shape
+from mildhusk.core.geometry.survey import Survey, survey, survey_made
+from mildhusk.core.geometry.wearing import Fit, Head, fit_of
+from mildhusk.core.planning.document import survey_document
+from mildhusk.documents.model import pack_meshes, unpack_meshes
 from mildhusk.services.desk import Desk
 from mildhusk.services.errors import ConflictError, NotFoundError
-from mildhusk.store.tables import CastSheetRow, MeshFile, MouldRow, Piece
+from mildhusk.store.tables import CastSheetRow, MeshFile, MouldRow, Piece, PieceSource
 
 # An upload nobody made a piece of is kept this long.
 _KEEP_UNUSED = timedelta(days=1)
 
 
+@dataclass(frozen=True, slots=True)
+class RimQuestion:
+    """How much liquid, how far tilted and which way, and with which skirt. [m^3], [rad], [m]"""
+
+    volume_m3: float
+    tilt: float
+    heading: float
+    skirt_m: float
+
+
 def take_in_file(desk: Desk, file_name: str, content: bytes) -> MeshFile:
     """Read an uploaded file and keep it untouched; the same content is kept once."""
-    mesh = read_stl(content)
+    mesh = read_shape(content, file_name)
     if not mesh.extents.any():
         raise MeshFileError("The shape has no size: all its corners are at one place.")
     unit, sure = guess_unit(mesh)
@@ -54,7 +74,9 @@ def take_in_file(desk: Desk, file_name: str, content: bytes) -> MeshFile:
 
 
 def _forget_unused_files(desk: Desk) -> None:
-    used = select(Piece.mesh_sha256).where(Piece.workshop_id == desk.workshop_id)
+    used = select(Piece.mesh_sha256).where(
+        Piece.workshop_id == desk.workshop_id, Piece.mesh_sha256.is_not(None)
+    )
     desk.session.execute(
         delete(MeshFile).where(
             MeshFile.workshop_id == desk.workshop_id,
@@ -71,20 +93,66 @@ def _find_file(desk: Desk, key: str) -> MeshFile:
     return found
 
 
-def add_piece(desk: Desk, name: str, mesh_sha256: str, units: LengthUnit) -> Piece:
-    """Measure an uploaded file in a unit and keep it as a piece."""
-    mesh = _mesh_of(_find_file(desk, mesh_sha256), units)
+def add_piece(
+    desk: Desk,
+    name: str,
+    mesh_sha256: str,
+    units: LengthUnit,
+    wish: SurveyWish | None = None,
+) -> Piece:
+    """Survey an uploaded file in a unit and keep it as a piece."""
+    asked = wish or SurveyWish()
+    found = _surveyed(_Upload.of(_find_file(desk, mesh_sha256)), units, asked)
+    return _kept(desk, name, PieceSource.FILE, mesh_sha256, units, asdict(asked), found)
+
+
+def survey_again(desk: Desk, key: UUID, version: int, wish: SurveyWish) -> Piece:
+    """Survey a piece's untouched file with another skin, rim plane or skirt."""
+    piece = desk.find_version(Piece, key, version, "piece")
+    if piece.mesh_sha256 is None:
+        raise ConflictError("This piece has no file; what was measured by hand stays as it is.")
+    upload = _Upload.of(_find_file(desk, piece.mesh_sha256))
+    _write(piece, asdict(wish), _surveyed(upload, LengthUnit(piece.units), wish))
+    desk.session.flush()
+    return piece
+
+
+def add_piece_by_hand(
+    desk: Desk, name: str, source: PieceSource, asked: dict[str, Any], face: Mesh, band: float
+) -> Piece:
+    """Keep a piece that was measured by hand, as the face made of it and its band."""
+    found = survey_made(face, band)
+    return _kept(desk, name, source, None, LengthUnit.METRE, asked, found)
+
+
+def _kept(
+    desk: Desk,
+    name: str,
+    source: PieceSource,
+    mesh_sha256: str | None,
+    units: LengthUnit,
+    asked: dict[str, Any],
+    found: Survey,
+) -> Piece:
     piece = Piece(
         workshop_id=desk.workshop_id,
         created_at=desk.now,
         name=name,
+        source=source,
         mesh_sha256=mesh_sha256,
         units=units,
-        measures=asdict(measure_face(mesh)),
     )
+    _write(piece, asked, found)
     desk.session.add(piece)
     desk.session.flush()
     return piece
+
+
+def _write(piece: Piece, asked: dict[str, Any], found: Survey) -> None:
+    piece.asked = asked
+    piece.measures = asdict(found.measures)
+    piece.survey = survey_document(found)
+    piece.face = pack_meshes(found.face, found.left_out)
 
 
 def list_pieces(desk: Desk) -> Sequence[Piece]:
@@ -130,6 +198,14 @@ def face_of(piece: Piece) -> FaceMeasures:
         Opening(o["perimeter_m"], o["area_m2"], _triple(o["centre_m"])) for o in kept["openings"]
     )
     kept["lowest_m"], kept["highest_m"] = _triple(kept["lowest_m"]), _triple(kept["highest_m"])
+    curve = kept.get("curve")
+    if curve is not None:
+        kept["curve"] = VolumeCurve(
+            tuple(curve["walls_m"]),
+            tuple(curve["volumes_m3"]),
+            curve["relative_error"],
+            curve["point_m"],
+        )
     return FaceMeasures(**kept)
 
 
@@ -138,12 +214,65 @@ def _triple(values: list[float]) -> tuple[float, float, float]:
     return (x, y, z)
 
 
-def mesh_of_piece(desk: Desk, key: UUID) -> Mesh:
-    """Return the mesh of a piece in metres, with its outside outside."""
+def meshes_of_piece(desk: Desk, key: UUID) -> tuple[Mesh, Mesh | None]:
+    """Return the casting face of a piece in metres, and what was left out of it."""
     piece = find_piece(desk, key)
-    mesh = _mesh_of(_find_file(desk, piece.mesh_sha256), LengthUnit(piece.units))
-    return mesh.flipped() if face_of(piece).flipped else mesh
+    if not piece.face and piece.mesh_sha256 is not None:
+        # Kept by an earlier version, which did not survey.
+        upload = _Upload.of(_find_file(desk, piece.mesh_sha256))
+        wish = SurveyWish()
+        _write(piece, asdict(wish), _surveyed(upload, LengthUnit(piece.units), wish))
+        desk.session.flush()
+    return unpack_meshes(piece.face)
 
 
-def _mesh_of(file: MeshFile, units: LengthUnit) -> Mesh:
-    return read_stl(file.content).scaled(units.metres)
+def try_rim(desk: Desk, key: UUID, asked: RimQuestion) -> tuple[RimTest, Floats]:
+    """Test whether a charge stays in the mould of a piece; returns a section through it too."""
+    face, _ = meshes_of_piece(desk, key)
+    mould = open_mould(face, rims(face))
+    if mould is None:
+        raise ConflictError("A closed piece has no rim: nothing can be poured in or spilt.")
+    longer = mould.with_skirt(asked.skirt_m)
+    tested = rim_test(longer, asked.volume_m3, asked.tilt, asked.heading)
+    return tested, rim_section(longer, asked.tilt, asked.heading)
+
+
+def fit_head(desk: Desk, key: UUID, head: Head, wall_m: float) -> Fit:
+    """Fit a head into a husk of a piece."""
+    piece = find_piece(desk, key)
+    meshes_of_piece(desk, key)  # surveys a piece of an earlier version
+    found = piece.survey
+    if not found["opening_girth_m"]:
+        raise ConflictError("A closed piece has no opening a head could pass.")
+    return fit_of(head, found["widest_girth_m"], found["opening_girth_m"], wall_m)
+
+
+def compare_pieces(desk: Desk, one: UUID, other: UUID) -> tuple[Piece, str]:
+    """Return the better of two measures of one thing, and why."""
+    pieces = [find_piece(desk, key) for key in (one, other)]
+    measures = [
+        AreaMeasure(piece.name, face.area_m2, face.band)
+        for piece, face in ((piece, face_of(piece)) for piece in pieces)
+    ]
+    best, reason = better_of(*measures)
+    return pieces[measures.index(best)], reason
+
+
+@dataclass(frozen=True, slots=True)
+class _Upload:
+    """An uploaded file; two are the same when their content is."""
+
+    sha256: str
+    file_name: str
+    content: bytes = field(compare=False, repr=False)
+
+    @classmethod
+    def of(cls, file: MeshFile) -> "_Upload":
+        return cls(file.sha256, file.file_name, file.content)
+
+
+@lru_cache(maxsize=2)
+def _surveyed(upload: _Upload, units: LengthUnit, wish: SurveyWish) -> Survey:
+    """Survey a file; asking the same again, as one does while choosing, costs nothing."""
+    mesh = read_shape(upload.content, upload.file_name)
+    return survey(mesh.scaled(units.metres), wish)

@@ -52,8 +52,22 @@ class MeshFile(Base):
     uploaded_at: Mapped[datetime]
 
 
+class PieceSource(StrEnum):
+    """Where a piece's measures come from."""
+
+    FILE = "file"
+    TAPE = "tape"
+    FILLING = "filling"
+    CLAY = "clay"
+    CAST = "cast"
+    """A weighed cast and readings of its wall."""
+
+
 class Piece(Versioned):
-    """A thing to copy: a mesh file, its unit and what it measures."""
+    """A thing to copy: where its measures come from, what was asked, what it measures.
+
+    `face` holds the casting face and what was left out of it, as arrays.
+    """
 
     __tablename__ = "piece"
     __table_args__ = (
@@ -63,11 +77,15 @@ class Piece(Versioned):
     )
 
     name: Mapped[str] = mapped_column(String(NAME_LENGTH))
-    mesh_sha256: Mapped[str] = mapped_column(String(64), index=True)
+    source: Mapped[PieceSource] = mapped_column(String(10))
+    mesh_sha256: Mapped[str | None] = mapped_column(String(64), index=True)
     units: Mapped[str] = mapped_column(String(2))
+    asked: Mapped[dict[str, Any]] = mapped_column(JSONB)
     measures: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    survey: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    face: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
 
-    mesh_file: Mapped[MeshFile] = relationship()
+    mesh_file: Mapped[MeshFile | None] = relationship()
 
 
 class Material(Versioned):

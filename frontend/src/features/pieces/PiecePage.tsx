@@ -8,7 +8,15 @@ import { Findings } from "../../shared/Findings";
 import { number, quantity, size, unitOf } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
+import { ComparePanel, HeadPanel, RimPanel, SurveyPanel } from "./PiecePanels";
 import { pieceQuery, useDeletePiece, useRenamePiece } from "./queries";
+
+const SOURCES: Record<Exclude<Piece["source"], "file">, string> = {
+  tape: "by tape",
+  filling: "by a filling",
+  clay: "by its clay blanket",
+  cast: "by a weighed cast",
+};
 
 const PieceView = lazy(() => import("../../husk/PieceView"));
 
@@ -22,10 +30,22 @@ export function PiecePage() {
       <Heading piece={piece.data} />
       <div className="piece-columns">
         <Suspense fallback={<Loading what="the view" />}>
-          <PieceView pieceId={piece.data.id} name={piece.data.name} />
+          <PieceView pieceId={piece.data.id} version={piece.data.version} name={piece.data.name} />
         </Suspense>
         <Measures piece={piece.data} />
       </div>
+      {piece.data.survey && (
+        <div className="piece-tests">
+          <SurveyPanel key={piece.data.version} piece={piece.data} survey={piece.data.survey} />
+          {piece.data.survey.opening_girth_m > 0 && (
+            <>
+              <RimPanel piece={piece.data} />
+              <HeadPanel piece={piece.data} />
+            </>
+          )}
+          <ComparePanel piece={piece.data} />
+        </div>
+      )}
     </section>
   );
 }
@@ -83,6 +103,11 @@ function Measures({ piece }: { piece: Piece }) {
           <dd>
             {number(measures.area_m2, "m2", system)} <small>{unitOf("m2", system)}</small>
           </dd>
+          {piece.survey && (
+            <dd className="faint">
+              known to {quantity(piece.survey.shell_volume_rel_error, "share", system)}
+            </dd>
+          )}
         </div>
         <div>
           <dt>Holds</dt>
@@ -93,9 +118,11 @@ function Measures({ piece }: { piece: Piece }) {
           <dd>{size(piece.extents_m, system)}</dd>
         </div>
         <div>
-          <dt>File</dt>
+          <dt>{piece.source === "file" ? "File" : "Measured"}</dt>
           <dd>
-            {measures.faces.toLocaleString("en-US")} faces, in {piece.units}
+            {piece.source === "file"
+              ? `${measures.faces.toLocaleString("en-US")} faces, in ${piece.units}`
+              : SOURCES[piece.source]}
           </dd>
         </div>
       </dl>

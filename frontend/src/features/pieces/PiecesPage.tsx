@@ -14,9 +14,14 @@ export function PiecesPage() {
   const pieces = useQuery(piecesQuery());
   const [uploading, setUploading] = useState(false);
   const upload = (
-    <Button type="primary" onClick={() => setUploading(true)}>
-      Upload an STL
-    </Button>
+    <span className="actions">
+      <Link className="ant-btn big-link" to="/pieces/by-hand">
+        Measure by hand
+      </Link>
+      <Button type="primary" onClick={() => setUploading(true)}>
+        Upload a shape
+      </Button>
+    </span>
   );
   return (
     <section className="page">

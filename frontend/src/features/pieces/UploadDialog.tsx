@@ -11,7 +11,7 @@ import { useAddPiece, useUpload, workshopQuery } from "./queries";
 /** Takes a file, shows what each unit would mean, asks, and makes the piece. */
 export function UploadDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
   return (
-    <Modal title="Upload an STL" open={open} onCancel={onClose} footer={null} destroyOnHidden>
+    <Modal title="Upload a shape" open={open} onCancel={onClose} footer={null} destroyOnHidden>
       <UploadSteps onDone={onClose} />
     </Modal>
   );
@@ -40,16 +40,16 @@ function UploadSteps({ onDone }: { onDone: () => void }) {
   return (
     <>
       <Upload.Dragger
-        accept=".stl,model/stl"
+        accept=".stl,.obj,.ply,.glb,.3mf,.off"
         showUploadList={false}
         beforeUpload={take}
         disabled={upload.isPending}
       >
         <p className="drop">
-          {upload.isPending ? "Reading the file …" : "Drop an STL here, or press to choose one"}
+          {upload.isPending ? "Reading the file …" : "Drop a shape here, or press to choose one"}
         </p>
         <p className="faint">
-          Binary or text. Best is the outer skin alone, open where it is poured.
+          STL, OBJ, PLY, GLB, 3MF or OFF. Of a hollow print the inner skin is found and left out.
         </p>
       </Upload.Dragger>
       {problem && <Failed error={problem} />}
@@ -59,7 +59,7 @@ function UploadSteps({ onDone }: { onDone: () => void }) {
 
 function UnitQuestion({ file, onDone }: { file: UploadedFile; onDone: () => void }) {
   const [units, setUnits] = useState<LengthUnit>(file.guessed_unit);
-  const [name, setName] = useState(file.file_name.replace(/\.stl$/i, ""));
+  const [name, setName] = useState(file.file_name.replace(/\.[a-z0-9]{3}$/i, ""));
   const add = useAddPiece();
   const navigate = useNavigate();
 
@@ -89,8 +89,8 @@ function UnitQuestion({ file, onDone }: { file: UploadedFile; onDone: () => void
       <fieldset>
         <legend>
           {file.guess_is_sure
-            ? "An STL does not say its unit. By its size it should be:"
-            : "An STL does not say its unit, and its size leaves it open. Which is right?"}
+            ? "The file does not say its unit. By its size it should be:"
+            : "The file does not say its unit, and its size leaves it open. Which is right?"}
         </legend>
         <Radio.Group
           className="stack"

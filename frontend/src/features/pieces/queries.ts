@@ -1,6 +1,15 @@
-import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 
-import { client, fileBody, unwrap, type LengthUnit } from "../../api/client";
+import {
+  client,
+  fileBody,
+  unwrap,
+  type Head,
+  type LengthUnit,
+  type Piece,
+  type SurveyAsked,
+  type Taping,
+} from "../../api/client";
 
 export const piecesQuery = () =>
   queryOptions({
@@ -54,5 +63,90 @@ export function useDeletePiece(id: string) {
       queries.removeQueries({ queryKey: ["pieces", id] });
       return queries.invalidateQueries({ queryKey: ["pieces"], exact: true });
     },
+  });
+}
+
+export function useSurveyAgain(id: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: SurveyAsked) =>
+      unwrap(client.PUT("/api/v1/pieces/{id}/survey", { params: { path: { id } }, body })),
+    onSuccess: () =>
+      Promise.all([
+        queries.invalidateQueries({ queryKey: ["pieces"] }),
+        queries.invalidateQueries({ queryKey: ["sheets"] }),
+        queries.invalidateQueries({ queryKey: ["plan"] }),
+      ]),
+  });
+}
+
+interface RimAsked {
+  volume_m3: number;
+  tilt: number;
+  heading: number;
+  skirt_m: number;
+}
+
+export const rimQuery = (id: string, version: number, asked: RimAsked) =>
+  queryOptions({
+    queryKey: ["pieces", id, "rim", version, asked],
+    queryFn: ({ signal }) =>
+      unwrap(
+        client.POST("/api/v1/pieces/{id}/rim", { params: { path: { id } }, body: asked, signal }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+
+export const headsQuery = () =>
+  queryOptions({
+    queryKey: ["heads"],
+    queryFn: () => unwrap(client.GET("/api/v1/heads")),
+    staleTime: Infinity,
+  });
+
+export const fitQuery = (id: string, version: number, head: Head, wall_m: number) =>
+  queryOptions({
+    queryKey: ["pieces", id, "fit", version, head, wall_m],
+    queryFn: () =>
+      unwrap(
+        client.POST("/api/v1/pieces/{id}/fit", {
+          params: { path: { id } },
+          body: { head, wall_m },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+
+export const betterQuery = (id: string, other: string) =>
+  queryOptions({
+    queryKey: ["pieces", id, "better", other],
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/v1/pieces/{id}/better", { params: { path: { id }, query: { other } } }),
+      ),
+    enabled: other !== "",
+  });
+
+/** How a taped piece looks; the last one stays until the new one is there. */
+export const tapingQuery = (taping: Taping) =>
+  queryOptions({
+    queryKey: ["taping", taping],
+    queryFn: ({ signal }) =>
+      unwrap(client.POST("/api/v1/taping/preview", { body: taping, signal })),
+    placeholderData: keepPreviousData,
+  });
+
+export function useReadGirths() {
+  return useMutation({
+    mutationFn: (file: File) => unwrap(client.POST("/api/v1/taping/file", fileBody(file))),
+  });
+}
+
+/** Keeps a piece measured by hand, whichever way. */
+export function useAddByHand(send: () => Promise<Piece>) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: send,
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["pieces"], exact: true }),
   });
 }

@@ -85,7 +85,7 @@ function Husk({ piece, wallM }: { piece: Piece | undefined; wallM: number | unde
   return (
     <div className="husk">
       <Suspense fallback={<Loading what="the view" />}>
-        <PieceView key={piece.id} pieceId={piece.id} name={piece.name} />
+        <PieceView key={piece.id} pieceId={piece.id} version={piece.version} name={piece.name} />
       </Suspense>
       <p className="caption">
         {piece.name}: casting face {quantity(piece.measures.area_m2, "m2", system)}

@@ -1,7 +1,7 @@
 """Pieces without a file: from a tape, from a filling, from removed clay, from a weighed cast."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from itertools import pairwise
 
@@ -12,6 +12,7 @@ from scipy.special import ellipe
 
 from mildhusk.core.checks import require_between
 from mildhusk.core.errors import TapeError
+from mildhusk.core.geometry.measure import measure_face
 from mildhusk.core.geometry.mesh import Floats, Mesh, join_corners
 
 SECTION_BAND = 0.03
@@ -149,22 +150,7 @@ def loft(taping: Taping) -> Mesh:
     Squares of the semi-axes run smoothly between the stations: of a ball or an egg they are a
     parabola in the height. A mask is the front half of its sections, open behind.
     """
-    heights = np.array([one.height_m for one in taping.stations])
-    axes = np.array(
-        [
-            semi_axes(one.girth_m, one.width_m, half=taping.half, outline=taping.outline)
-            for one in taping.stations
-        ]
-    )
-    squares = axes**2
-    if taping.top_m is not None:
-        heights, squares = np.r_[heights, taping.top_m], np.r_[squares, [[0.0, 0.0]]]
-    # Closer towards a closed top, where the outline bends.
-    share = np.linspace(0.0, 1.0, _LEVELS + 1)
-    if taping.top_m is not None:
-        share = np.sin(share * np.pi / 2.0)
-    levels = heights[0] + (heights[-1] - heights[0]) * share
-    between = np.sqrt(np.maximum(PchipInterpolator(heights, squares)(levels), 0.0))
+    levels, between = _outline_of(taping)
     turn = np.linspace(0.0, np.pi if taping.half else 2.0 * np.pi, _AROUND + 1)
     ring = np.stack([np.cos(turn), np.sin(turn)], axis=1)
     if not taping.half:
@@ -182,6 +168,61 @@ def loft(taping: Taping) -> Mesh:
     return join_corners(triangles)
 
 
+def _outline_of(taping: Taping) -> tuple[Floats, Floats]:
+    """Return levels, and the semi-axes across and in depth at each. (n,), (n, 2) [m]"""
+    heights = np.array([one.height_m for one in taping.stations])
+    axes = np.array(
+        [
+            semi_axes(one.girth_m, one.width_m, half=taping.half, outline=taping.outline)
+            for one in taping.stations
+        ]
+    )
+    squares = axes**2
+    if taping.top_m is not None:
+        heights, squares = np.r_[heights, taping.top_m], np.r_[squares, [[0.0, 0.0]]]
+    # Closer towards a closed top, where the outline bends.
+    share = np.linspace(0.0, 1.0, _LEVELS + 1)
+    if taping.top_m is not None:
+        share = np.sin(share * np.pi / 2.0)
+    levels = heights[0] + (heights[-1] - heights[0]) * share
+    return levels, np.sqrt(np.maximum(PchipInterpolator(heights, squares)(levels), 0.0))
+
+
+@dataclass(frozen=True, slots=True)
+class Silhouette:
+    """How a taped piece looks from the front and from the side, and what it measures.
+
+    Parameters
+    ----------
+    heights_m, half_widths_m, half_depths_m : tuple of float
+        From the rim upwards. [m]
+    area_m2, volume_m3 : float
+    band : float
+        What the area may be wrong by, as a share.
+    """
+
+    heights_m: tuple[float, ...]
+    half_widths_m: tuple[float, ...]
+    half_depths_m: tuple[float, ...]
+    area_m2: float
+    volume_m3: float
+    band: float
+
+
+def silhouette_of(taping: Taping) -> Silhouette:
+    """Return the silhouette of a taped piece."""
+    levels, axes = _outline_of(taping)
+    face = measure_face(loft(taping))
+    return Silhouette(
+        tuple(levels.tolist()),
+        tuple(axes[:, 0].tolist()),
+        tuple(axes[:, 1].tolist()),
+        face.area_m2,
+        face.volume_m3,
+        taping_band(taping),
+    )
+
+
 def taping_band(taping: Taping) -> float:
     """Return what the area may be wrong by: sections, and how far apart the stations are. [1]"""
     coarser = taping.stations[::2]
@@ -189,15 +230,10 @@ def taping_band(taping: Taping) -> float:
         coarser = (*coarser, taping.stations[-1])
     if len(coarser) < 2 or len(coarser) == len(taping.stations):
         return math.hypot(SECTION_BAND, 0.10)
-    fewer = _area(loft(Taping(coarser, taping.top_m, taping.half, taping.outline)))
-    fine = _area(loft(taping))
+    fewer = measure_face(loft(replace(taping, stations=coarser))).area_m2
+    fine = measure_face(loft(taping)).area_m2
     # Halving the distance of the stations leaves about a quarter of the error; a third is said.
     return math.hypot(SECTION_BAND, abs(fewer - fine) / fine / 3.0)
-
-
-def _area(mesh: Mesh) -> float:
-    a, b, c = (mesh.vertices[mesh.faces[:, k]] for k in range(3))
-    return float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2.0)
 
 
 def filled(volume_m3: float, height_m: float, outline: Outline, opening_m: float) -> Mesh:

@@ -6,6 +6,7 @@ import numpy as np
 
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.geometry.mesh import Floats, Mesh
+from mildhusk.core.geometry.sections import section
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -200,6 +201,26 @@ def capacity(mould: OpenMould, tilt: float, heading: float) -> float:
     """Return what a tilted mould holds before it spills. [m^3]"""
     up = mould.tilted(tilt, heading)
     return max(0.0, Vessel.of(_closed(mould), up).volume_below(float((mould.rim @ up).min())))
+
+
+def rim_section(mould: OpenMould, tilt: float, heading: float) -> Floats:
+    """Cut a tilted mould through the middle of its rim, along the way it is tilted.
+
+    Returns
+    -------
+    (n, 2, 2) float
+        Straight pieces as (across, up), from the lowest place of the mould and the cut's middle.
+        [m]
+    """
+    up = mould.tilted(tilt, heading)
+    # Across is where the tilt goes; the cut's plane holds it and up.
+    flat = mould.tilted(np.pi / 2.0, heading)
+    square = np.cross(mould.up, flat)
+    across = np.cross(square, up)
+    middle = mould.rim.mean(axis=0)
+    pieces = section(mould.face, square, float(middle @ square))
+    bottom = float((mould.face.vertices @ up).min())
+    return np.stack([(pieces - middle) @ across, pieces @ up - bottom], axis=-1)
 
 
 def _closed(mould: OpenMould) -> Mesh:

@@ -217,10 +217,10 @@ def _search(p, samples, normals, begins, feature, origin, cell):  # type: ignore
                 for k in range(max(here[2] - 1, 0), min(here[2] + 2, shape[2])):
                     flat = (i * shape[1] + j) * shape[2] + k
                     for one in range(begins[flat], begins[flat + 1]):
-                        square = 0.0
-                        for axis in range(3):
-                            offset = p[axis] - samples[one, axis]
-                            square += offset * offset
+                        x = p[0] - samples[one, 0]
+                        y = p[1] - samples[one, 1]
+                        z = p[2] - samples[one, 2]
+                        square = x * x + y * y + z * z
                         if square < best_square:
                             best, best_square = one, square
         if best < 0 or best_square >= before:
@@ -228,7 +228,12 @@ def _search(p, samples, normals, begins, feature, origin, cell):  # type: ignore
         along = 0.0
         for axis in range(3):
             along += (p[axis] - samples[best, axis]) * normals[best, axis]
+        stays = True
         for axis in range(3):
             foot = p[axis] - along * normals[best, axis]
-            here[axis] = min(max(int((foot - origin[axis]) / cell), 0), shape[axis] - 1)
+            there = min(max(int((foot - origin[axis]) / cell), 0), shape[axis] - 1)
+            stays = stays and there == here[axis]
+            here[axis] = there
+        if stays:
+            break
     return best

@@ -2,16 +2,16 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from enum import StrEnum
 
 import numpy as np
 
+from mildhusk.core.geometry.asked import SkinChoice, SurveyWish
 from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.geometry.field import volume_curve
 from mildhusk.core.geometry.measure import FaceMeasures, measure_face
 from mildhusk.core.geometry.mesh import Mesh
 from mildhusk.core.geometry.narrow import NarrowPlace, narrow_places
-from mildhusk.core.geometry.openings import Rim, cut_above, drawn_out, lids, rims
+from mildhusk.core.geometry.openings import cut_above, drawn_out, lids, rims
 from mildhusk.core.geometry.repair import Repair, repair
 from mildhusk.core.geometry.sections import Girth, girths
 from mildhusk.core.geometry.skin import Skin, SkinMethod, all_faces, outer_skin
@@ -23,31 +23,6 @@ USUAL_WALL_M = 0.003
 """Narrow places are looked for with this wall (common practice, no source)."""
 
 
-class SkinChoice(StrEnum):
-    """Which faces are wanted as casting face."""
-
-    OUTER = "outer"
-    ALL = "all"
-
-
-@dataclass(frozen=True, slots=True)
-class SurveyWish:
-    """What is wanted of a survey.
-
-    Parameters
-    ----------
-    skin : SkinChoice
-    rim_z_m : float or None
-        Cut off what is below this height, along z. [m]
-    skirt_m : float
-        Draw the rim out by this. [m]
-    """
-
-    skin: SkinChoice = SkinChoice.OUTER
-    rim_z_m: float | None = None
-    skirt_m: float = 0.0
-
-
 @dataclass(frozen=True, slots=True, eq=False)
 class Survey:
     """A measured piece.
@@ -56,6 +31,8 @@ class Survey:
     ----------
     face : Mesh
         The casting face, outside outside. [m]
+    left_out : Mesh or None
+        Faces of the file that are no casting face. [m]
     measures : FaceMeasures
     repairs : tuple of Repair
     skin : Skin
@@ -69,6 +46,7 @@ class Survey:
     """
 
     face: Mesh
+    left_out: Mesh | None
     measures: FaceMeasures
     repairs: tuple[Repair, ...]
     skin: Skin
@@ -76,6 +54,17 @@ class Survey:
     girths: tuple[Girth, ...]
     opening_girth_m: float
     widest_girth_m: float
+
+    @property
+    def skin_said(self) -> str:
+        """What was done about the skin, in words."""
+        if self.skin.method is SkinMethod.ALL:
+            return "Every face is counted as casting face."
+        wall = f", about {self.skin.wall_m * 1e3:.1f} mm inside it," if self.skin.wall_m else ""
+        return (
+            f"{int((~self.skin.kept).sum()):,} faces of an inner skin and its rim{wall} are left "
+            "out: the mould never touches them."
+        )
 
 
 def _silent(_share: float, _words: str) -> None:
@@ -113,7 +102,10 @@ def survey(mesh: Mesh, wish: SurveyWish, tell: Tell = _silent) -> Survey:
     if measure_face(face).flipped:
         face = face.flipped()
     face, waste = drawn_out(face, wish.skirt_m)
-    return _measured(face, waste, repairs, skin, tell)
+    found = _measured(face, waste, repairs, skin, tell)
+    if skin.kept.all():
+        return found
+    return replace(found, left_out=Mesh(whole.vertices, whole.faces[~skin.kept]))
 
 
 def survey_made(face: Mesh, band: float, tell: Tell = _silent) -> Survey:
@@ -132,10 +124,12 @@ def _measured(
     tell(0.8, "taking girths")
     axis = openings[0].out if openings else np.array([0.0, 0.0, 1.0])
     taped = girths(face, axis)
+    opening = openings[0].length_m if openings else 0.0
     places, _ = narrow_places(face, USUAL_WALL_M)
     tell(1.0, "done")
     return Survey(
         face=face,
+        left_out=None,
         measures=replace(
             measures,
             waste_m2=waste,
@@ -146,8 +140,8 @@ def _measured(
         skin=skin,
         narrow=places,
         girths=taped,
-        opening_girth_m=_opening_girth(openings),
-        widest_girth_m=max(one.girth_m for one in taped),
+        opening_girth_m=opening,
+        widest_girth_m=max(opening, *(one.girth_m for one in taped)),
     )
 
 
@@ -164,18 +158,3 @@ def _error_of(curve: VolumeCurve, measures: FaceMeasures) -> float:
         + measures.total_curvature / 3.0 * wall**3
     )
     return min(curve.relative_error, abs(curve.volume(wall) / formula - 1.0))
-
-
-def _opening_girth(openings: tuple[Rim, ...]) -> float:
-    return openings[0].length_m if openings else 0.0
-
-
-def skin_words(skin: Skin) -> str:
-    """Say what was done about the skin."""
-    if skin.method is SkinMethod.ALL:
-        return "Every face is counted as casting face."
-    wall = f", about {skin.wall_m * 1e3:.1f} mm inside it," if skin.wall_m else ""
-    return (
-        f"{int((~skin.kept).sum()):,} faces of an inner skin and its rim{wall} are left out: the "
-        "mould never touches them."
-    )

@@ -37,6 +37,9 @@ class Head:
 # 2012 Anthropometric Survey of U.S. Army Personnel, Gordon et al. 2014, NATICK/TR-15/007: head
 # circumference, breadth and length, 5th percentile of women, 50th of women and men, 95th of men.
 # From memory, rounded to millimetres.
+HEADS_SOURCE = (
+    "2012 Anthropometric Survey of U.S. Army Personnel (Gordon et al. 2014), from memory, rounded"
+)
 HEADS = (
     Head("small (women, 5th percentile)", 0.531, 0.139, 0.176),
     Head("usual, women (50th percentile)", 0.561, 0.148, 0.188),

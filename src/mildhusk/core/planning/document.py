@@ -3,10 +3,9 @@
 from dataclasses import asdict
 from decimal import Decimal
 from enum import Enum
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from mildhusk.core.geometry.measure import FaceMeasures
-from mildhusk.core.geometry.survey import Survey, skin_words
 from mildhusk.core.materials.catalogue import AnyMaterial, kind_of
 from mildhusk.core.materials.cautions import (
     CASTING,
@@ -29,6 +28,9 @@ from mildhusk.core.planning.schools import School
 from mildhusk.core.planning.sheet import CastSheet, CoatPlan
 from mildhusk.core.planning.why import Why, explain
 from mildhusk.core.wording import Quantity, Sentence
+
+if TYPE_CHECKING:  # the survey is slow to load, and its document needs nothing of it
+    from mildhusk.core.geometry.survey import Survey
 
 Document = dict[str, Any]
 
@@ -171,18 +173,17 @@ def face_document(face: FaceMeasures) -> Document:
 _SHOWN_WALLS_M = (0.002, 0.003, 0.006)
 
 
-def survey_document(found: Survey) -> Document:
-    """Return a measured piece with all that was found out on the way."""
+def survey_document(found: "Survey") -> Document:
+    """Return what a survey found out beside the measures of the face."""
     curve = found.measures.curve
     volumes = {} if curve is None else {str(w): curve.volume(w) for w in _SHOWN_WALLS_M}
     return {
-        **face_document(found.measures),
         "skin": {
             "kept_faces": int(found.skin.kept.sum()),
             "dropped_faces": int((~found.skin.kept).sum()),
             "method": str(found.skin.method),
             "wall_m": found.skin.wall_m,
-            "said": skin_words(found.skin),
+            "said": found.skin_said,
         },
         "repairs": [
             {"kind": str(one.kind), "count": one.count, "said": one.sentence}

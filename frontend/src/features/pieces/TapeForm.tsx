@@ -1,0 +1,282 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button, Checkbox, Input, Radio, Slider, Upload } from "antd";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+
+import { client, unwrap, type Silhouette, type Taping } from "../../api/client";
+import {
+  fieldText,
+  number,
+  quantity,
+  readField,
+  unitOf,
+  type UnitSystem,
+} from "../../shared/format";
+import { Failed } from "../../shared/states";
+import { useUnits } from "../../shared/units";
+import { tapingQuery, useAddByHand, useReadGirths } from "./queries";
+
+interface Row {
+  height: string;
+  girth: string;
+  width: string;
+}
+
+// A head-and-neck bust, so that the silhouette shows at once what the numbers mean. [m]
+const FIRST: readonly (readonly [number, number])[] = [
+  [0, 0.38],
+  [0.06, 0.4],
+  [0.12, 0.54],
+  [0.2, 0.6],
+  [0.25, 0.48],
+];
+
+/** Girths at heights, from the rim upwards; the silhouette follows. */
+export function TapeForm() {
+  const system = useUnits((state) => state.system);
+  const shown = (value: number) => fieldText(value, "m", system);
+  const [name, setName] = useState("");
+  const [rows, setRows] = useState<Row[]>(
+    FIRST.map(([height, girth]) => ({ height: shown(height), girth: shown(girth), width: "" })),
+  );
+  const [top, setTop] = useState(shown(0.28));
+  const [half, setHalf] = useState(false);
+  const [outline, setOutline] = useState<"round" | "head">("head");
+  const file = useReadGirths();
+  const navigate = useNavigate();
+  const taping = toTaping(rows, top, half, outline, system);
+  const preview = useQuery({
+    ...tapingQuery(taping ?? { stations: [], top_m: null, half, outline }),
+    enabled: taping !== null,
+  });
+  const add = useAddByHand(() =>
+    unwrap(
+      client.POST("/api/v1/pieces/taped", {
+        body: { name, taping: taping ?? { stations: [], top_m: null, half, outline } },
+      }),
+    ),
+  );
+  const change = (at: number, part: Partial<Row>) =>
+    setRows(rows.map((row, index) => (index === at ? { ...row, ...part } : row)));
+
+  return (
+    <form
+      className="tape"
+      onSubmit={(event) => {
+        event.preventDefault();
+        add.mutate(undefined, { onSuccess: (piece) => void navigate(`/pieces/${piece.id}`) });
+      }}
+    >
+      <div>
+        <div className="field">
+          <label htmlFor="tape-name">Name of the piece</label>
+          <Input
+            id="tape-name"
+            value={name}
+            maxLength={120}
+            onChange={(event) => setName(event.target.value)}
+          />
+        </div>
+        <table>
+          <thead>
+            <tr>
+              <th scope="col">Height above the rim</th>
+              <th scope="col">{half ? "Girth, edge to edge" : "Girth"}</th>
+              <th scope="col">Width, if known</th>
+              <th scope="col">
+                <span className="out-of-sight">Remove</span>
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((row, at) => (
+              <tr key={at}>
+                {(["height", "girth", "width"] as const).map((column) => (
+                  <td key={column}>
+                    <Input
+                      aria-label={`${column} of station ${at + 1}`}
+                      value={row[column]}
+                      inputMode="decimal"
+                      autoComplete="off"
+                      suffix={unitOf("m", system)}
+                      status={wrong(row[column], column, system) ? "error" : ""}
+                      onChange={(event) => change(at, { [column]: event.target.value })}
+                    />
+                  </td>
+                ))}
+                <td>
+                  <Button
+                    size="small"
+                    aria-label={`Remove station ${at + 1}`}
+                    onClick={() => setRows(rows.filter((_, index) => index !== at))}
+                  >
+                    ×
+                  </Button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <span className="actions">
+          <Button onClick={() => setRows([...rows, { height: "", girth: "", width: "" }])}>
+            One more girth
+          </Button>
+          <Upload
+            accept=".csv"
+            showUploadList={false}
+            beforeUpload={(chosen) => {
+              file.mutate(chosen, {
+                onSuccess: ({ stations }) =>
+                  setRows(
+                    stations.map((one) => ({
+                      height: shown(one.height_m),
+                      girth: shown(one.girth_m),
+                      width: one.width_m == null ? "" : shown(one.width_m),
+                    })),
+                  ),
+              });
+              return false;
+            }}
+          >
+            <Button>Girths from a CSV</Button>
+          </Upload>
+        </span>
+        {file.error && <Failed error={file.error} />}
+        <div className="field">
+          <label htmlFor="tape-top">Height of the closed top; empty when it is open above</label>
+          <Input
+            id="tape-top"
+            value={top}
+            inputMode="decimal"
+            autoComplete="off"
+            suffix={unitOf("m", system)}
+            onChange={(event) => setTop(event.target.value)}
+          />
+        </div>
+        <Checkbox checked={half} onChange={(event) => setHalf(event.target.checked)}>
+          A mask, open behind
+        </Checkbox>
+        <Radio.Group
+          aria-label="Form of the sections"
+          value={outline}
+          onChange={(event) => setOutline(event.target.value as "round" | "head")}
+        >
+          <Radio value="head">sections like a head</Radio>
+          <Radio value="round">round sections</Radio>
+        </Radio.Group>
+        {taping === null && (
+          <p className="wrong">A height or a girth is not a number; a width may be empty.</p>
+        )}
+        {add.error && <Failed error={add.error} />}
+        <Button
+          type="primary"
+          htmlType="submit"
+          disabled={!name.trim() || taping === null || preview.isError}
+          loading={add.isPending}
+        >
+          Keep this piece
+        </Button>
+      </div>
+      <div className={taping === null || preview.isError ? "links stale" : "links"}>
+        {preview.error && <Failed error={preview.error} />}
+        {preview.data && <SilhouetteView silhouette={preview.data} half={half} system={system} />}
+      </div>
+    </form>
+  );
+}
+
+function wrong(text: string, column: keyof Row, system: UnitSystem): boolean {
+  if (column === "width" && !text.trim()) return false;
+  return readField(text, "m", system) === null;
+}
+
+function toTaping(
+  rows: Row[],
+  top: string,
+  half: boolean,
+  outline: "round" | "head",
+  system: UnitSystem,
+): Taping | null {
+  const stations = [];
+  for (const row of rows) {
+    const height_m = readField(row.height, "m", system);
+    const girth_m = readField(row.girth, "m", system);
+    const width_m = row.width.trim() ? readField(row.width, "m", system) : null;
+    if (height_m === null || girth_m === null) return null;
+    if (row.width.trim() && width_m === null) return null;
+    stations.push({ height_m, girth_m, width_m });
+  }
+  const top_m = top.trim() ? readField(top, "m", system) : null;
+  if (top.trim() && top_m === null) return null;
+  return { stations, top_m, half, outline };
+}
+
+interface ViewProperties {
+  silhouette: Silhouette;
+  half: boolean;
+  system: UnitSystem;
+}
+
+/** The silhouette as it is seen when it is turned by an angle. */
+function SilhouetteView({ silhouette, half, system }: ViewProperties) {
+  const [turn, setTurn] = useState(0);
+  const angle = (turn * Math.PI) / 180;
+  const { heights_m, half_widths_m, half_depths_m } = silhouette;
+  // Seen from aside an ellipse is as wide as its shadow; a mask has nothing behind its edge.
+  const seen = heights_m.map((height, at) => {
+    const across = (half_widths_m[at] ?? 0) * Math.cos(angle);
+    const deep = (half_depths_m[at] ?? 0) * Math.sin(angle);
+    const shadow = Math.hypot(across, deep);
+    return { height, left: half ? -Math.abs(across) : -shadow, right: shadow };
+  });
+  const tall = (heights_m.at(-1) ?? 0) - (heights_m[0] ?? 0);
+  const wide = Math.max(...half_widths_m, ...half_depths_m);
+  const line = (x: number, height: number) => `${x.toFixed(4)} ${(-height).toFixed(4)}`;
+  const path = [
+    ...seen.map((one) => line(one.right, one.height)),
+    ...[...seen].reverse().map((one) => line(one.left, one.height)),
+  ];
+  const margin = 0.04 * Math.max(tall, 2 * wide);
+  const box = [
+    -wide - margin,
+    -(heights_m.at(-1) ?? 0) - margin,
+    2 * (wide + margin),
+    tall + 2 * margin,
+  ];
+  return (
+    <>
+      <dl className="figures">
+        <div className="big">
+          <dt>Casting face</dt>
+          <dd data-figure="taped-area">
+            {number(silhouette.area_m2, "m2", system)} <small>{unitOf("m2", system)}</small>
+          </dd>
+          <dd className="faint">
+            known to {quantity(silhouette.band, "share", system)}; more girths make it surer
+          </dd>
+        </div>
+        <div>
+          <dt>Holds</dt>
+          <dd>{quantity(silhouette.volume_m3, "m3", system)}</dd>
+        </div>
+      </dl>
+      <svg
+        className="silhouette"
+        role="img"
+        aria-label={`Silhouette turned by ${turn} degrees`}
+        viewBox={box.join(" ")}
+      >
+        <path d={`M${path.join("L")}Z`} />
+      </svg>
+      <label htmlFor="turn">Turned by {turn}°</label>
+      <Slider
+        id="turn"
+        ariaLabelForHandle="Turn in degrees"
+        min={0}
+        max={90}
+        value={turn}
+        onChange={setTurn}
+      />
+    </>
+  );
+}
