@@ -114,14 +114,19 @@ function Totals({ plan, figure }: { plan: Plan; figure: FigureOf }) {
   const system = useUnits((state) => state.system);
   const workshop = useQuery(workshopQuery());
   const [low = 0, high = 0] = plan.total_charge_band_kg;
-  const rows: [string, string, ReactNode, string?][] = [
+  const rows: [string, string, ReactNode, (string | undefined)?][] = [
     [
       "total_charge",
       "Resin to mix",
       quantity(plan.total_charge_kg, "kg", system),
       `${number(low, "kg", system)} to ${number(high, "kg", system)}`,
     ],
-    ["cast_weight", "Cast weighs", carried(plan.cast_kg, system)],
+    [
+      "cast_weight",
+      "Cast weighs",
+      carried(plan.cast_kg, system),
+      plan.trimmed_kg < plan.cast_kg ? `${carried(plan.trimmed_kg, system)} trimmed` : undefined,
+    ],
     ["hands_on", "Hands on", duration(plan.hands_on_s)],
     ["out_after", "Comes out after", duration(plan.out_after_s)],
     ["cost", "Resin cost", money(plan.cost, workshop.data?.currency ?? "")],

@@ -4,7 +4,7 @@ import numpy as np
 from numba import njit
 
 from mildhusk.core.geometry.curve import VolumeCurve
-from mildhusk.core.geometry.mesh import Floats, Integers, Mesh
+from mildhusk.core.geometry.mesh import Floats, Integers, Mesh, face_frames
 from mildhusk.core.geometry.nearest import SampledSurface, nearest_on, sample_surface
 from mildhusk.core.geometry.rays import Caster
 
@@ -130,9 +130,7 @@ def _half_ways(mesh: Mesh, surface: SampledSurface) -> Floats:
     inwards = -surface.normals
     start = surface.points + 2e-5 * float(mesh.extents.max()) * inwards
     face, far = Caster(mesh).hits(start, inwards)
-    corners = mesh.vertices[mesh.faces]
-    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-300)
+    _, normal, _ = face_frames(mesh)
     facing = np.einsum("ij,ij->i", normal[face], surface.normals) < _PARALLEL
     half: Floats = np.where((face >= 0) & facing, far / 2.0, np.inf)
     return half

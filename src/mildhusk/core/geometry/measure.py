@@ -10,6 +10,7 @@ from mildhusk.core.constants import AREA_BAND, LARGEST_PIECE_M, SMALLEST_PIECE_M
 from mildhusk.core.errors import MeshFileError
 from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.geometry.mesh import Floats, Integers, Mesh
+from mildhusk.core.geometry.repair import bodies, by_edge
 
 # An edge folded back by more than this is a knife edge, not a corner; its mitre would be endless.
 _SHARPEST_FOLD = np.radians(150.0)
@@ -163,7 +164,7 @@ def measure_face(mesh: Mesh) -> FaceMeasures:
         highest_m=_triple(mesh.vertices.max(axis=0)),
         faces=len(mesh.faces),
         openings=openings,
-        bodies=_bodies(mesh),
+        bodies=bodies(mesh)[0],
         flat_faces=int((lengths == 0.0).sum()),
         branching_edges=edges.branching,
         clashing_edges=edges.clashing,
@@ -187,12 +188,7 @@ def _doubled_normals(mesh: Mesh) -> tuple[Floats, Floats]:
 def _edges(mesh: Mesh) -> _Edges:
     start = mesh.faces.ravel()
     end = np.roll(mesh.faces, -1, axis=1).ravel()
-    count = len(mesh.vertices)
-    key = np.minimum(start, end) * count + np.maximum(start, end)
-    order = np.argsort(key, kind="stable")
-    ordered = key[order]
-    opens = np.flatnonzero(np.r_[True, ordered[1:] != ordered[:-1]])
-    shared_by = np.diff(np.r_[opens, len(ordered)])
+    order, opens, shared_by = by_edge(start, end, len(mesh.vertices))
     single, pair = order[opens[shared_by == 1]], opens[shared_by == 2]
     first, second = order[pair], order[pair + 1]
     agree = start[first] != start[second]
@@ -278,11 +274,3 @@ def _by_loop(values: Floats, loop: Integers, count: int) -> Floats:
     return np.stack(
         [np.bincount(loop, weights=values[:, axis], minlength=count) for axis in range(3)], axis=1
     )
-
-
-def _bodies(mesh: Mesh) -> int:
-    count = len(mesh.vertices)
-    start, end = mesh.faces[:, :2].ravel(), mesh.faces[:, 1:].ravel()
-    graph = coo_array((np.ones(len(start)), (start, end)), shape=(count, count))
-    _, label = connected_components(graph, directed=False)
-    return len(np.unique(label[mesh.faces[:, 0]]))

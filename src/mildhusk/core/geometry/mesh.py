@@ -55,6 +55,22 @@ class Mesh:
         return Mesh(self.vertices, np.ascontiguousarray(self.faces[:, ::-1]))
 
 
+def face_frames(mesh: Mesh) -> tuple[Floats, Floats, Floats]:
+    """Return each face's middle, unit normal (nought without area) and area.
+
+    Returns
+    -------
+    centre, normal : (m, 3) float
+        [m]
+    area : (m,) float
+        [m^2]
+    """
+    corners = mesh.vertices[mesh.faces]
+    doubled = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    length = np.linalg.norm(doubled, axis=1)
+    return corners.mean(axis=1), doubled / np.maximum(length, 1e-300)[:, None], length / 2.0
+
+
 def join_corners(triangles: NDArray[np.floating]) -> Mesh:
     """Join corners at exactly the same place, and drop faces that vanish by it.
 

@@ -6,7 +6,7 @@ import numpy as np
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from mildhusk.core.geometry.mesh import Flags, Mesh
+from mildhusk.core.geometry.mesh import Flags, Mesh, face_frames
 from mildhusk.core.geometry.rays import Caster
 from mildhusk.core.geometry.repair import neighbours
 
@@ -57,11 +57,8 @@ def narrow_places(mesh: Mesh, wall_m: float) -> tuple[tuple[NarrowPlace, ...], F
     A ray inwards from the middle of each face: it is narrow where the ray meets, within two walls,
     a face that looks back. Each place is half counted from both its sides.
     """
-    corners = mesh.vertices[mesh.faces]
-    doubled = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    length = np.linalg.norm(doubled, axis=1)
-    normal = doubled / np.maximum(length, 1e-300)[:, None]
-    start = corners.mean(axis=1) - 2e-5 * float(mesh.extents.max()) * normal
+    centre, normal, areas = face_frames(mesh)
+    start = centre - 2e-5 * float(mesh.extents.max()) * normal
     hit, far = Caster(mesh).hits(start, -normal)
     facing = np.einsum("ij,ij->i", normal[hit], normal) < _FACING
     narrow = (hit >= 0) & facing & (far < 2.0 * wall_m)
@@ -79,11 +76,11 @@ def narrow_places(mesh: Mesh, wall_m: float) -> tuple[tuple[NarrowPlace, ...], F
     places = []
     for name in np.unique(label[own]):
         here = own[label[own] == name]
-        area = length[here] / 2.0
+        area = areas[here]
         volume = float((area * far[here]).sum() / 2.0)
         if volume < _LEAST_M3:
             continue
-        middle = corners[here].mean(axis=1) - 0.5 * far[here, None] * normal[here]
+        middle = centre[here] - 0.5 * far[here, None] * normal[here]
         x, y, z = (middle * area[:, None]).sum(axis=0) / area.sum()
         width = float((area * far[here]).sum() / area.sum())
         places.append(NarrowPlace((float(x), float(y), float(z)), width, volume))

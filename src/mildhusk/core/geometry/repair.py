@@ -9,7 +9,7 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from mildhusk.core.errors import MeshFileError
-from mildhusk.core.geometry.mesh import Flags, Floats, Integers, Mesh
+from mildhusk.core.geometry.mesh import Flags, Floats, Integers, Mesh, face_frames
 
 # Corners of an open edge nearer than this share of the piece are one corner.
 _SAME_PLACE = 2e-5
@@ -111,8 +111,8 @@ def _merge(mesh: Mesh) -> tuple[Mesh, Repair]:
 
 
 def _drop_zero(mesh: Mesh) -> tuple[Mesh, Repair]:
-    a, b, c = (mesh.vertices[mesh.faces[:, k]] for k in range(3))
-    keep = np.linalg.norm(np.cross(b - a, c - a), axis=1) > 0.0
+    _, _, area = face_frames(mesh)
+    keep = area > 0.0
     return _kept(mesh, keep), Repair(RepairKind.ZERO_FACES, int((~keep).sum()))
 
 
@@ -130,8 +130,8 @@ def _drop_crumbs(mesh: Mesh) -> tuple[Mesh, Repair]:
     count, label = bodies(mesh)
     if count == 1:
         return mesh, Repair(RepairKind.LOOSE_CRUMBS, 0)
-    a, b, c = (mesh.vertices[mesh.faces[:, k]] for k in range(3))
-    area = np.bincount(label, np.linalg.norm(np.cross(b - a, c - a), axis=1), minlength=count)
+    _, _, areas = face_frames(mesh)
+    area = np.bincount(label, areas, minlength=count)
     across = np.zeros(count)
     for axis in range(3):
         low, high = np.full(count, np.inf), np.full(count, -np.inf)
@@ -174,7 +174,7 @@ def _turn_back(mesh: Mesh) -> tuple[Mesh, Repair]:
     body = np.minimum(as_is, turned)
     turn = as_is > turned
     names, body = np.unique(body, return_inverse=True)
-    area = _areas(mesh)
+    _, _, area = face_frames(mesh)
     # Most of a body is taken at its word, unless it would hold a clearly negative volume.
     mostly = np.bincount(body, np.where(turn, area, -area), len(names)) > 0.0
     turn ^= mostly[body]
@@ -192,13 +192,24 @@ def _turn_back(mesh: Mesh) -> tuple[Mesh, Repair]:
 def neighbours(mesh: Mesh) -> tuple[Integers, Integers, Flags]:
     """Return the faces beside each edge that two share, and whether they agree about outside."""
     start, end = mesh.faces.ravel(), np.roll(mesh.faces, -1, axis=1).ravel()
-    order, opens, shared_by = _by_edge(start, end, len(mesh.vertices))
+    order, opens, shared_by = by_edge(start, end, len(mesh.vertices))
     pair = opens[shared_by == 2]
     first, second = order[pair], order[pair + 1]
     return first // 3, second // 3, start[first] != start[second]
 
 
-def _by_edge(start: Integers, end: Integers, count: int) -> tuple[Integers, Integers, Integers]:
+def by_edge(start: Integers, end: Integers, count: int) -> tuple[Integers, Integers, Integers]:
+    """Group the sides of faces by the edge they run along, whichever way.
+
+    Returns
+    -------
+    order : (n,) int
+        Sides, those of one edge together.
+    opens : (e,) int
+        Where in that order each edge begins.
+    shared_by : (e,) int
+        How many sides run along it.
+    """
     key = np.minimum(start, end) * count + np.maximum(start, end)
     order = np.argsort(key, kind="stable")
     ordered = key[order]
@@ -209,14 +220,9 @@ def _by_edge(start: Integers, end: Integers, count: int) -> tuple[Integers, Inte
 def border(mesh: Mesh) -> tuple[Integers, Integers]:
     """Return edges that only one face has, running as in that face."""
     start, end = mesh.faces.ravel(), np.roll(mesh.faces, -1, axis=1).ravel()
-    order, opens, shared_by = _by_edge(start, end, len(mesh.vertices))
+    order, opens, shared_by = by_edge(start, end, len(mesh.vertices))
     single = order[opens[shared_by == 1]]
     return start[single], end[single]
-
-
-def _areas(mesh: Mesh) -> Floats:
-    a, b, c = (mesh.vertices[mesh.faces[:, k]] for k in range(3))
-    return np.asarray(np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2.0)
 
 
 def _wedges(mesh: Mesh, body: Integers) -> Floats:

@@ -8,9 +8,9 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
-from mildhusk.core.geometry.mesh import Flags, Floats, Integers, Mesh
+from mildhusk.core.geometry.mesh import Flags, Floats, Integers, Mesh, face_frames
 from mildhusk.core.geometry.rays import Caster
-from mildhusk.core.geometry.repair import neighbours
+from mildhusk.core.geometry.repair import by_edge, neighbours
 
 _DIRECTIONS = 64
 _FIRST_LOOK, _MOST_SAMPLES = 2_000, 20_000
@@ -81,7 +81,7 @@ def outer_skin(mesh: Mesh) -> Skin:
     partner across the wall. Where the wall is thin and the partner is more open, the face is inner.
     The flat rim between the skins is a narrow patch beside the inner one, and goes with it.
     """
-    centre, normal, area = _frames(mesh)
+    centre, normal, area = face_frames(mesh)
     caster = Caster(mesh)
 
     def judge(most: int) -> _Judged:
@@ -132,14 +132,6 @@ def _across(caster: Caster, step: float, start: Floats, into: Floats) -> tuple[I
     return caster.hits(start + step * into, into)
 
 
-def _frames(mesh: Mesh) -> tuple[Floats, Floats, Floats]:
-    corners = mesh.vertices[mesh.faces]
-    doubled = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    length = np.linalg.norm(doubled, axis=1)
-    normal = doubled / np.maximum(length, 1e-300)[:, None]
-    return corners.mean(axis=1), normal, length / 2.0
-
-
 def _sampled(area: Floats, most: int) -> Integers:
     if len(area) <= most:
         return np.arange(len(area))
@@ -186,7 +178,7 @@ def _spread(centre: Floats, normal: Floats, judged: _Judged, wall: float) -> Fla
 def _rims(mesh: Mesh, dropped: Flags, wall: float) -> Flags:
     """Return the narrow patches beside the inner skin."""
     first, second, _ = neighbours(mesh)
-    _, normal, area = _frames(mesh)
+    _, normal, area = face_frames(mesh)
     bend = np.arccos(np.clip(np.abs(np.einsum("ij,ij->i", normal[first], normal[second])), 0, 1))
     smooth = (bend < _SMOOTH) & (dropped[first] == dropped[second])
     count = len(mesh.faces)
@@ -208,9 +200,6 @@ def _rims(mesh: Mesh, dropped: Flags, wall: float) -> Flags:
 
 def _edge_lengths(mesh: Mesh) -> Floats:
     start, end = mesh.faces.ravel(), np.roll(mesh.faces, -1, axis=1).ravel()
-    key = np.minimum(start, end) * len(mesh.vertices) + np.maximum(start, end)
-    order = np.argsort(key, kind="stable")
-    ordered = key[order]
-    opens = np.flatnonzero(np.r_[True, ordered[1:] != ordered[:-1]])
-    pair = order[opens[np.diff(np.r_[opens, len(ordered)]) == 2]]
+    order, opens, shared_by = by_edge(start, end, len(mesh.vertices))
+    pair = order[opens[shared_by == 2]]
     return np.asarray(np.linalg.norm(mesh.vertices[start[pair]] - mesh.vertices[end[pair]], axis=1))
