@@ -184,7 +184,7 @@ def print_of_a_ball(opening_half_angle, sections=120):
 
 
 def two_balls():
-    outer, inner = (trimesh.creation.icosphere(subdivisions=5, radius=r) for r in (R, R - WALL))
+    outer, inner = (trimesh.creation.icosphere(subdivisions=4, radius=r) for r in (R, R - WALL))
     inner.invert()
     return outer, inner
 
