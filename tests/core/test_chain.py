@@ -165,3 +165,16 @@ def test_the_document_is_plain_json():
     decided = decide(task, SHELF, shipped_judge)
     document = chain_document(task, decided, schools(task, SHELF, decided))
     assert json.loads(json.dumps(document)) == document
+
+
+@pytest.mark.parametrize("area", [0.05, 0.2])
+def test_a_resin_tells_price_and_weight_of_a_cast_and_its_first_hazard(area):
+    """Exact: area x 3 mm of wall; its litres by the price of a litre, by the cured density."""
+    decided = decide(Task(**{**TASK, "area_m2": area}), SHELF, shipped_judge)
+    for candidate in decided[Link.CASTING]:
+        resin = next(one for one in SHELF if one.key == candidate.key)
+        kilograms = area * 0.003 * resin.density_cured_kg_m3
+        said = " ".join(candidate.reasons)
+        assert f"weighs about {kilograms:.2f} kg" in said
+        assert f"resin for about {kilograms * float(resin.price_per_kg):.2f} " in said
+        assert resin.hazards[0] in candidate.reasons

@@ -2586,7 +2586,7 @@ export interface components {
      * @description How the casting face was found.
      * @enum {string}
      */
-    SkinMethod: "all" | "outer" | "picked";
+    SkinMethod: "all" | "outer";
     /**
      * SkinShape
      * @description Which faces of the file are casting face, and how that was found.

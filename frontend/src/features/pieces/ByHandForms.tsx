@@ -63,7 +63,7 @@ export function FilledForm() {
   const body = { volume_m3, height_m, opening_m, outline };
   return (
     <Frame
-      explain="Fill it to the rim and measure what went in. The form in between is taken for an egg, so the area is known to about 12 %."
+      explain="Fill it to the rim and measure what went in. The form in between is taken for an egg; the band that leaves stands beside the area."
       ready
       send={(name) => unwrap(client.POST("/api/v1/pieces/filled", { body: { name, ...body } }))}
     >
@@ -109,7 +109,7 @@ export function ClayForm() {
   const [thickness_m, setThickness] = useState(0.01);
   return (
     <Frame
-      explain="Pack the removed clay into a block and measure it. The area is known to about 8 %; of the form nothing is known, a ball stands for it."
+      explain="Pack the removed clay into a block and measure it. Of the form nothing is known, a ball stands for it; the band stands beside the area."
       ready
       send={(name) =>
         unwrap(client.POST("/api/v1/pieces/clay", { body: { name, volume_m3, thickness_m } }))

@@ -30,7 +30,7 @@ const toRow = (kit: Kit): Row => ({
   days: String(kit.shelf_life_days),
 });
 
-/** Kilograms as typed: a thousand of what the gram field of the bench would read. */
+/** A row as the server takes it; null when a weight or days cannot be read. */
 function toKit(row: Row): Kit | null {
   const mass_kg = readField(row.kilograms, "count", "metric");
   const days = readField(row.days, "count", "metric");

@@ -3,25 +3,13 @@ import { App, Button, Input, Radio, Select } from "antd";
 import { useState, type ReactNode } from "react";
 import { useNavigate, useParams } from "react-router";
 
-import {
-  ProblemError,
-  sentenceOf,
-  type FormField,
-  type Material,
-  type ResinValues,
-} from "../../api/client";
+import { ProblemError, type FormField, type Material, type ResinValues } from "../../api/client";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
 import { workshopQuery } from "../pieces/queries";
 import { KitsEditor } from "./KitsEditor";
-import {
-  formQuery,
-  materialQuery,
-  materialsQuery,
-  useAddResin,
-  useDeleteMaterial,
-  useEditResin,
-} from "./queries";
+import { TakeOffButton } from "./TakeOffButton";
+import { formQuery, materialQuery, materialsQuery, useAddResin, useEditResin } from "./queries";
 import { GROUPS, ORIGIN_WORDS } from "./words";
 
 /** A data sheet: read it, or make it your own. */
@@ -33,8 +21,6 @@ export function ResinPage() {
 function KnownResin({ id }: { id: string }) {
   const material = useQuery(materialQuery(id));
   const edit = useEditResin(id);
-  const remove = useDeleteMaterial(id);
-  const navigate = useNavigate();
   const { message } = App.useApp();
   if (material.isPending) return <Loading what="the data sheet" />;
   if (material.isError)
@@ -54,18 +40,7 @@ function KnownResin({ id }: { id: string }) {
             { onSuccess: () => void message.success("Saved as your own sheet.") },
           )
         }
-        extra={
-          <Button
-            onClick={() =>
-              remove.mutate(undefined, {
-                onSuccess: () => void navigate("/shelf"),
-                onError: (error) => void message.error(sentenceOf(error), 8),
-              })
-            }
-          >
-            Take off the shelf
-          </Button>
-        }
+        extra={<TakeOffButton materialId={id} backTo="/shelf" />}
       />
       <section className="page">
         <KitsEditor materialId={id} />

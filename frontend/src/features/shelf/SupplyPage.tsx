@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button } from "antd";
+import { App } from "antd";
 import { useNavigate, useParams } from "react-router";
 
-import { sentenceOf, type FormField, type SheetValues } from "../../api/client";
+import { type FormField, type SheetValues } from "../../api/client";
 import { Failed, Loading } from "../../shared/states";
 import { KitsEditor } from "./KitsEditor";
+import { TakeOffButton } from "./TakeOffButton";
 import { SupplyForm } from "./SupplyForm";
-import { formQuery, supplyQuery, useAddSupply, useDeleteMaterial, useEditSupply } from "./queries";
+import { formQuery, supplyQuery, useAddSupply, useEditSupply } from "./queries";
 import { ORIGIN_WORDS } from "./words";
 
 /** A data sheet of anything that is not cast: read it, or make it your own. */
@@ -19,8 +20,6 @@ function KnownSupply({ id }: { id: string }) {
   const supply = useQuery(supplyQuery(id));
   const form = useQuery({ ...formQuery(supply.data?.kind ?? ""), enabled: supply.isSuccess });
   const edit = useEditSupply(id);
-  const remove = useDeleteMaterial(id);
-  const navigate = useNavigate();
   const { message } = App.useApp();
   const failed = [supply, form].find((one) => one.isError);
   if (failed?.error) return <Failed error={failed.error} retry={() => void failed.refetch()} />;
@@ -43,18 +42,7 @@ function KnownSupply({ id }: { id: string }) {
             { onSuccess: () => void message.success("Saved as your own sheet.") },
           )
         }
-        extra={
-          <Button
-            onClick={() =>
-              remove.mutate(undefined, {
-                onSuccess: () => void navigate("/shelf/supplies"),
-                onError: (error) => void message.error(sentenceOf(error), 8),
-              })
-            }
-          >
-            Take off the shelf
-          </Button>
-        }
+        extra={<TakeOffButton materialId={id} backTo="/shelf/supplies" />}
       />
       {(kind === "rubber" || kind === "shell") && <KitsEditor materialId={id} />}
     </section>

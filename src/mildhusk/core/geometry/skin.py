@@ -35,8 +35,6 @@ class SkinMethod(StrEnum):
     """Every face is casting face."""
     OUTER = "outer"
     """By rays: what faces a wall whose other side sees more of the sky is inside."""
-    PICKED = "picked"
-    """A person said which faces stay."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -11,6 +11,7 @@ from mildhusk.core.materials.catalogue import AnyMaterial
 from mildhusk.core.materials.compatibility import SPOILING, PairVerdict, Verdict
 from mildhusk.core.materials.kinds import Circumstance, Release, Rubber, ShellMaterial
 from mildhusk.core.materials.traits import Trait
+from mildhusk.core.planning.wish import FIRST_WISH
 
 Judge = Callable[[AnyMaterial, AnyMaterial], PairVerdict]
 """Says how two materials get on."""
@@ -294,6 +295,15 @@ def _judge_resin(task: Task, resin: CastingResin) -> _Judging:
         f"{resin.density_cured_kg_m3 / 1000.0:.2f} kg.",
         -per_litre / 20.0,
     )
+    # Area by wall: near enough to choose by, the sheet counts it truly.
+    litres = task.area_m2 * FIRST_WISH.wall_m * 1000.0
+    made.say(
+        f"A cast with a wall of {FIRST_WISH.wall_m * 1e3:g} mm takes resin for about "
+        f"{per_litre * litres:.2f} and weighs about "
+        f"{resin.density_cured_kg_m3 / 1000.0 * litres:.2f} kg."
+    )
+    if resin.hazards:
+        made.say(resin.hazards[0])
     return made
 
 
