@@ -1,10 +1,14 @@
-"""Starts cluster, migrations, demo and server; Ctrl-C ends them all."""
+"""Starts cluster, migrations, demo, worker and server; Ctrl-C ends them all."""
 
 import argparse
 import os
 import signal
 import socket
+import subprocess
 import sys
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from types import FrameType
 
@@ -13,10 +17,12 @@ import waitress
 from mildhusk.api.app import create_app, utc_now
 from mildhusk.cluster import Cluster, ClusterError
 from mildhusk.demo.scenario import fill
+from mildhusk.jobs.queue import PostgresQueue
 from mildhusk.services.workshop import found_workshop
 from mildhusk.store.database import migrate, open_engine, open_sessions
 
 _THREADS = 16
+_WORKER_AGAIN_S = 1.0
 
 
 def main() -> int:
@@ -61,13 +67,54 @@ def _serve(database_url: str, given: argparse.Namespace) -> None:
     else:
         with sessions.begin() as session:
             found_workshop(session, utc_now())
-    app = create_app(sessions, frontend=given.frontend.resolve())
-    with _listen(given.port) as listener:
+    queue = PostgresQueue(database_url)
+    app = create_app(sessions, queue, frontend=given.frontend.resolve())
+    with _listen(given.port) as listener, _worker(database_url):
         server = waitress.create_server(app, sockets=[listener], threads=_THREADS)
         # Only now it listens.
         print(f"Mild Husk is at http://127.0.0.1:{listener.getsockname()[1]}/", flush=True)
         print("Ctrl-C ends it.", flush=True)
         server.run()
+
+
+@contextmanager
+def _worker(database_url: str) -> Iterator[None]:
+    """Keep a worker at work as long as the server runs; one that dies is started again."""
+    ending = threading.Event()
+    started: list[subprocess.Popen[bytes]] = []
+
+    def keep() -> None:
+        while not ending.is_set():
+            worker = subprocess.Popen(
+                [sys.executable, "-m", "mildhusk.jobs.worker", "--while-stdin"],
+                # It ends when this pipe does, however this process ends.
+                stdin=subprocess.PIPE,
+                env={**os.environ, "DATABASE_URL": database_url},
+                # Ctrl-C is for this process, which then ends the worker.
+                start_new_session=True,
+            )
+            started[:] = [worker]
+            worker.wait()
+            ending.wait(_WORKER_AGAIN_S)
+
+    keeper = threading.Thread(target=keep, daemon=True)
+    keeper.start()
+    try:
+        yield
+    finally:
+        ending.set()
+        for worker in started:
+            _end(worker)
+        keeper.join(timeout=5.0)
+
+
+def _end(worker: subprocess.Popen[bytes]) -> None:
+    worker.terminate()
+    try:
+        worker.wait(timeout=4.0)
+    except subprocess.TimeoutExpired:
+        # What it was at is not lost: another worker takes it up.
+        worker.kill()
 
 
 def _listen(port: int) -> socket.socket:

@@ -4,6 +4,7 @@ import io
 from collections.abc import Callable, Iterator
 from datetime import UTC, datetime, timedelta
 from typing import Any
+from uuid import UUID
 
 import pytest
 from flask.testing import FlaskClient
@@ -12,6 +13,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from core.shapes import half_sphere, stl_bytes
 from mildhusk.api.app import create_app
+from mildhusk.jobs.running import Runner
 
 API = "/api/v1"
 START = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
@@ -44,6 +46,16 @@ def clock() -> Clock:
     return Clock()
 
 
+class QueueInThisThread:
+    """A queue that does each job at once, inside the transaction that asked for it."""
+
+    def __init__(self, sessions: Any, clock: Clock) -> None:
+        self._runner = Runner(sessions, clock)
+
+    def put(self, session: Session, job_id: UUID) -> None:
+        self._runner.run(job_id)
+
+
 @pytest.fixture
 def client(engine: Engine, clock: Clock) -> Iterator[FlaskClient]:
     with engine.connect() as connection, connection.begin() as transaction:
@@ -53,7 +65,8 @@ def client(engine: Engine, clock: Clock) -> Iterator[FlaskClient]:
             join_transaction_mode="create_savepoint",
             expire_on_commit=False,
         )
-        yield create_app(sessions, clock=clock).test_client()
+        queue = QueueInThisThread(sessions, clock)
+        yield create_app(sessions, queue, clock=clock).test_client()
         transaction.rollback()
 
 
@@ -69,7 +82,14 @@ def upload(client: FlaskClient) -> Callable[..., Any]:
 def piece(client: FlaskClient, upload: Callable[..., Any]) -> dict[str, Any]:
     sent = upload(stl_bytes(half_sphere(0.1, 20).scaled(1e3)))
     body = {"name": "Dome", "mesh_sha256": sent.json["sha256"], "units": "mm"}
-    return client.post(f"{API}/pieces", json=body).json
+    return surveyed(client, client.post(f"{API}/pieces", json=body))
+
+
+def surveyed(client: FlaskClient, asked: Any) -> dict[str, Any]:
+    """The piece that a job asked for has made or changed."""
+    assert asked.status_code == 202, asked.text
+    assert asked.json["status"] == "done", asked.json["said"]
+    return client.get(f"{API}/pieces/{asked.json['piece_id']}").json
 
 
 @pytest.fixture

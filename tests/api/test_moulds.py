@@ -6,7 +6,7 @@ from decimal import Decimal
 
 import pytest
 
-from api.conftest import API, assert_problem
+from api.conftest import API, assert_problem, surveyed
 
 
 @pytest.fixture
@@ -144,7 +144,7 @@ def test_a_mould_of_another_piece_is_refused(client, sheet, body, upload):
 
     sent = upload(stl_bytes(box(80.0, 60.0, 50.0)))
     other = {"name": "Box", "mesh_sha256": sent.json["sha256"], "units": "mm"}
-    piece_id = client.post(f"{API}/pieces", json=other).json["id"]
+    piece_id = surveyed(client, client.post(f"{API}/pieces", json=other))["id"]
     made = client.post(f"{API}/moulds", json={**body, "piece_id": piece_id}).json
     refused = client.get(f"{API}/sheets/{sheet['id']}/cost?mould_id={made['id']}")
     assert_problem(refused, 422, "is of another piece", "mould_id")

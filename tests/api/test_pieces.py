@@ -92,7 +92,9 @@ def test_a_shape_without_area_is_refused_when_it_is_measured(upload, client):
     on_a_line = np.array([[[0.0, 0, 0], [100, 0, 0], [250, 0, 0]]])
     sent = upload(stl_bytes(join_corners(on_a_line)))
     body = {"name": "Line", "mesh_sha256": sent.json["sha256"], "units": "mm"}
-    assert_problem(client.post(f"{API}/pieces", json=body), 422, "no area", "file")
+    job = client.post(f"{API}/pieces", json=body).json
+    assert (job["status"], job["field"], job["piece_id"]) == ("refused", "file", None)
+    assert "no area" in job["said"]
     assert client.get(f"{API}/pieces").json == {"pieces": []}
 
 

@@ -12,6 +12,7 @@ from mildhusk.core import errors as core_errors
 from mildhusk.core.errors import HuskError
 from mildhusk.services import errors as service_errors
 from mildhusk.store.base import Base
+from mildhusk.store.database import is_ours
 
 ERRORS = [
     thing
@@ -79,7 +80,7 @@ def test_no_shape_of_two_modules_shares_its_name():
 
 def test_the_migrations_make_the_tables_of_the_models(engine):
     with engine.connect() as connection:
-        context = MigrationContext.configure(connection)
+        context = MigrationContext.configure(connection, opts={"include_object": is_ours})
         assert compare_metadata(context, Base.metadata) == []
 
 

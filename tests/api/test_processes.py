@@ -6,12 +6,15 @@ import threading
 import time
 import urllib.request
 from collections.abc import Iterator
+from uuid import UUID
 
 import pytest
 from sqlalchemy import text
 
 from core.shapes import half_sphere, stl_bytes
 from mildhusk.api.app import create_app, utc_now
+from mildhusk.jobs.queue import PostgresQueue
+from mildhusk.jobs.running import Runner
 from mildhusk.store.database import migrate, open_engine, open_sessions
 from served import Server, fresh_database
 
@@ -76,15 +79,18 @@ def _until(condition, seconds: float = 15.0) -> None:
 def test_of_eight_windows_that_close_a_pour_at_once_one_does(database_url):
     engine = open_engine(database_url)
     migrate(engine)
-    app = create_app(open_sessions(engine), clock=utc_now)
+    sessions = open_sessions(engine)
+    app = create_app(sessions, PostgresQueue(database_url), clock=utc_now)
     client = app.test_client()
     sent = client.post(
         "/api/v1/mesh-files",
         data={"file": (io.BytesIO(stl_bytes(half_sphere(100, 10))), "d.stl")},
     ).json
-    piece = client.post(
+    asked = client.post(
         "/api/v1/pieces", json={"name": "D", "mesh_sha256": sent["sha256"], "units": "mm"}
     ).json
+    Runner(sessions, utc_now).run(UUID(asked["id"]))
+    piece_id = client.get(f"/api/v1/jobs/{asked['id']}").json["piece_id"]
     resin = client.get("/api/v1/materials").json["materials"][0]
     wish = {
         "wall_m": 0.003, "room_temperature_k": 295.0, "allowance": 0.0, "loss": 0.05,
@@ -92,7 +98,7 @@ def test_of_eight_windows_that_close_a_pour_at_once_one_does(database_url):
     }  # fmt: skip
     sheet = client.post(
         "/api/v1/sheets",
-        json={"name": "S", "piece_id": piece["id"], "material_id": resin["id"], "wish": wish},
+        json={"name": "S", "piece_id": piece_id, "material_id": resin["id"], "wish": wish},
     ).json
     pour = client.post("/api/v1/pours", json={"sheet_id": sheet["id"]}).json
     codes: list[int] = []

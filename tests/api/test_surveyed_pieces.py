@@ -7,7 +7,7 @@ import math
 import pytest
 import trimesh
 
-from api.conftest import API, assert_problem
+from api.conftest import API, assert_problem, surveyed
 from core.shapes import stl_bytes
 from core.test_survey import print_of_a_ball
 
@@ -24,7 +24,7 @@ def hollow_print():
 def hollow(client, upload, hollow_print):
     sha = upload(hollow_print, "hollow.stl").json["sha256"]
     body = {"name": "Hollow", "mesh_sha256": sha, "units": "mm"}
-    return client.post(f"{API}/pieces", json=body).json
+    return surveyed(client, client.post(f"{API}/pieces", json=body))
 
 
 def test_of_a_print_the_outer_skin_is_counted_until_one_asks_for_all(client, hollow):
@@ -32,11 +32,10 @@ def test_of_a_print_the_outer_skin_is_counted_until_one_asks_for_all(client, hol
     assert hollow["survey"]["skin"]["method"] == "outer"
     # Forty flat strips round a ball miss 0.4 % of it.
     assert hollow["measures"]["area_m2"] == pytest.approx(exact, rel=8e-3)
-    again = client.put(
-        f"{API}/pieces/{hollow['id']}/survey", json={"version": hollow["version"], "skin": "all"}
-    )
-    assert again.json["measures"]["area_m2"] > 1.8 * exact
-    assert again.json["version"] > hollow["version"]
+    asked = {"version": hollow["version"], "skin": "all"}
+    again = surveyed(client, client.put(f"{API}/pieces/{hollow['id']}/survey", json=asked))
+    assert again["measures"]["area_m2"] > 1.8 * exact
+    assert again["version"] > hollow["version"]
     stale = {"version": hollow["version"], "skin": "outer"}
     assert_problem(client.put(f"{API}/pieces/{hollow['id']}/survey", json=stale), 409, "changed")
 
@@ -54,11 +53,47 @@ def test_a_skirt_adds_charge_and_waste_and_leaves_the_finished_weight(client, pi
     """Law: the skirt is cast and cut away, so the trimmed cast weighs what it did without it."""
     before = sheet["plan"]
     asked = {"version": piece["version"], "skin": "outer", "skirt_m": 0.05}
-    client.put(f"{API}/pieces/{piece['id']}/survey", json=asked)
+    surveyed(client, client.put(f"{API}/pieces/{piece['id']}/survey", json=asked))
     after = client.get(f"{API}/sheets/{sheet['id']}").json["plan"]
     assert after["total_charge_kg"] > 1.3 * before["total_charge_kg"]
     assert after["trimmed_kg"] == pytest.approx(before["trimmed_kg"], rel=0.03)
     assert after["trimmed_kg"] < 0.75 * after["cast_kg"]
+
+
+def test_a_cut_out_a_ledge_and_a_closed_hole_are_waste(client, piece):
+    """Exact: a flat ring pi (R^2 - (R - w)^2) and a cap pi c^2, cast and cut away."""
+    top = max(piece["measures"]["bounds_m"], key=lambda corner: abs(corner[2]))[2]
+    eye = {"at_m": [0.0, 0.0, top], "radius_m": 0.03, "role": "cut-away"}
+    asked = {"version": piece["version"], "skin": "outer", "ledge_m": 0.02, "marks": [eye]}
+    after = surveyed(client, client.put(f"{API}/pieces/{piece['id']}/survey", json=asked))
+    ring = math.pi * (R**2 - (R - 0.02) ** 2)
+    waste = ring + math.pi * 0.03**2
+    assert after["survey"]["waste_area_m2"] == pytest.approx(waste, rel=2e-2)
+    assert after["asked"]["marks"] == [eye]
+    sent = client.get(f"{API}/pieces/{piece['id']}/model.glb").data
+    scene = trimesh.load_scene(io.BytesIO(sent), file_type="glb")
+    assert scene.geometry["cut away"].area == pytest.approx(waste, rel=2e-2)
+    bad = {**asked, "version": after["version"], "marks": [{**eye, "radius_m": 0.0}]}
+    refused = client.put(f"{API}/pieces/{piece['id']}/survey", json=bad)
+    assert_problem(refused, 422, "The radius of a mark is 0 mm", "marks")
+
+
+def test_a_piece_is_taped_along_any_axis(client, piece):
+    """Exact: across, half a ball is a half disc; its tape spans the flat side, R (pi + 2) x sin."""
+    address = f"{API}/pieces/{piece['id']}/girths"
+    upright = client.get(address).json["girths"]
+    assert max(one["girth_m"] for one in upright) == pytest.approx(2 * math.pi * R, rel=0.02)
+    across = client.get(f"{address}?x=1").json["girths"]
+    middle = across[len(across) // 2]["girth_m"]
+    assert middle == pytest.approx(R * (math.pi + 2.0), rel=0.01)
+    assert client.get(f"{address}.csv?x=2").data == client.get(f"{address}.csv?x=1").data
+
+
+def test_the_husk_of_a_piece_has_a_centre_of_mass(client, piece):
+    """Exact: half a thin ball balances in the middle of its radius."""
+    x, y, z = piece["survey"]["centre_of_mass_m"]["0.002"]
+    assert abs(z) == pytest.approx(0.049, abs=2e-3)
+    assert (x, y) == pytest.approx((0.0, 0.0), abs=1e-3)
 
 
 def test_a_bowl_holds_and_spills_over_the_api(client, piece):
@@ -69,9 +104,14 @@ def test_a_bowl_holds_and_spills_over_the_api(client, piece):
     assert not upright["spills"]
     assert upright["holds_m3"] == pytest.approx(whole, rel=1e-2)
     assert len(upright["section"]) > 20
+    levels, volumes = zip(*upright["levels"], strict=True)
+    assert volumes[-1] == pytest.approx(whole, rel=1e-2)
+    assert levels[-1] == pytest.approx(upright["rim_m"])
+    assert len(upright["surface"]) > 10
     tilted = client.post(address, json={"volume_m3": 0.9 * whole, "tilt": 0.6}).json
     assert tilted["spills"]
     assert tilted["skirt_m"] > 0.0
+    assert tilted["ledge_m"] is None or 0.0 < tilted["ledge_m"] < R
     held = {"volume_m3": 0.9 * whole, "tilt": 0.6, "skirt_m": tilted["skirt_m"] + 1e-4}
     assert not client.post(address, json=held).json["spills"]
     bad = client.post(address, json={"volume_m3": 0.0, "tilt": 0.6})
@@ -206,7 +246,7 @@ def test_other_formats_are_read_as_the_stl_is(client, upload, piece, ending):
     taken = upload(content.encode() if isinstance(content, str) else content, f"dome.{ending}")
     assert taken.status_code == 201, taken.text
     body = {"name": ending, "mesh_sha256": taken.json["sha256"], "units": "m"}
-    made = client.post(f"{API}/pieces", json=body).json
+    made = surveyed(client, client.post(f"{API}/pieces", json=body))
     assert made["measures"]["area_m2"] == pytest.approx(piece["measures"]["area_m2"], rel=1e-4)
 
 

@@ -159,6 +159,41 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/jobs": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** What workers have to do */
+    get: operations["jobs_index_jobs_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/jobs/{id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** How far a job is */
+    get: operations["jobs_show_jobs__uuid_id__get"];
+    put?: never;
+    post?: never;
+    /** Cancel a job */
+    delete: operations["jobs_cancel_jobs__uuid_id__delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/lots": {
     parameters: {
       query?: never;
@@ -380,7 +415,7 @@ export interface paths {
     /** All pieces */
     get: operations["pieces_index_pieces_get"];
     put?: never;
-    /** Make a piece of a file */
+    /** Ask for a piece of a file */
     post: operations["pieces_create_pieces_post"];
     delete?: never;
     options?: never;
@@ -509,6 +544,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/pieces/{id}/girths": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Tape it */
+    get: operations["pieces_girths_pieces__uuid_id__girths_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/pieces/{id}/girths.csv": {
     parameters: {
       query?: never;
@@ -517,7 +569,7 @@ export interface paths {
       cookie?: never;
     };
     /** Girths by height as CSV */
-    get: operations["pieces_girths_pieces__uuid_id__girths_csv_get"];
+    get: operations["pieces_girths_file_pieces__uuid_id__girths_csv_get"];
     put?: never;
     post?: never;
     delete?: never;
@@ -1363,6 +1415,12 @@ export interface components {
       version: number;
     };
     /**
+     * FaceRole
+     * @description What a marked place of the file is.
+     * @enum {string}
+     */
+    FaceRole: "left-out" | "counted" | "cut-away";
+    /**
      * FactShape
      * @description One value of a data sheet: a quantity, or words.
      */
@@ -1459,6 +1517,14 @@ export interface components {
       lot: string;
     };
     /**
+     * GirthList
+     * @description Girths by height from the far end.
+     */
+    GirthList: {
+      /** Girths */
+      girths: components["schemas"]["GirthShape"][];
+    };
+    /**
      * GirthShape
      * @description A tape round the piece at a height from its far end.
      */
@@ -1500,6 +1566,54 @@ export interface components {
       /** Hour Rate */
       hour_rate: number | string;
     };
+    /**
+     * JobKind
+     * @description What a worker is asked to do.
+     * @enum {string}
+     */
+    JobKind: "survey";
+    /**
+     * JobList
+     * @description Jobs that are not ended.
+     */
+    JobList: {
+      /** Jobs */
+      jobs: components["schemas"]["JobShape"][];
+    };
+    /**
+     * JobShape
+     * @description A job; `said` is what is being done, or why it was refused, about `field` if there is one.
+     */
+    JobShape: {
+      /**
+       * Created At
+       * Format: date-time
+       */
+      created_at: string;
+      /** Field */
+      field: string | null;
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      kind: components["schemas"]["JobKind"];
+      /** Piece Id */
+      piece_id: string | null;
+      /** Said */
+      said: string;
+      /** Share */
+      share: number;
+      status: components["schemas"]["JobStatus"];
+      /** Title */
+      title: string;
+    };
+    /**
+     * JobStatus
+     * @description Where a job stands.
+     * @enum {string}
+     */
+    JobStatus: "waiting" | "running" | "done" | "refused" | "cancelled";
     /**
      * JudgedDab
      * @description What a dab came to.
@@ -1597,6 +1711,17 @@ export interface components {
       past: boolean;
       /** Price */
       price: string | null;
+    };
+    /**
+     * MarkShape
+     * @description A round place on the face, and what it is.
+     */
+    MarkShape: {
+      /** At M */
+      at_m: number[];
+      /** Radius M */
+      radius_m: number;
+      role: components["schemas"]["FaceRole"];
     };
     /**
      * MaterialList
@@ -2436,17 +2561,24 @@ export interface components {
     };
     /**
      * RimShape
-     * @description Whether it stays in; `skirt_m` is None when no skirt would hold it.
+     * @description Whether it stays in; `skirt_m` and `ledge_m` are None when none would hold it.
      *
-     *     `section` holds straight pieces as (across, up), up from the lowest place. [m]
+     *     `section` holds straight pieces as (across, up), up from the lowest place; `levels` how much it
+     *     holds up to a height; `surface` the flat top of the liquid, in the frame of the piece. [m], [m3]
      */
     RimShape: {
       /** Holds M3 */
       holds_m3: number;
       /** Largest Tilt */
       largest_tilt: number;
+      /** Ledge M */
+      ledge_m: number | null;
+      /** Level Along M */
+      level_along_m: number;
       /** Level M */
       level_m: number;
+      /** Levels */
+      levels: number[][];
       /** Rim M */
       rim_m: number;
       /** Section */
@@ -2455,6 +2587,10 @@ export interface components {
       skirt_m: number | null;
       /** Spills */
       spills: boolean;
+      /** Surface */
+      surface: number[][][];
+      /** Up */
+      up: number[];
     };
     /**
      * RuleShape
@@ -2702,9 +2838,21 @@ export interface components {
     };
     /**
      * SurveyAsked
-     * @description Which skin counts, a rim plane, a skirt.
+     * @description Which skin counts, a rim plane, skirt and ledge, closed holes, marks.
      */
     SurveyAsked: {
+      /**
+       * Close Holes
+       * @default false
+       */
+      close_holes?: boolean;
+      /**
+       * Ledge M
+       * @default 0
+       */
+      ledge_m?: number;
+      /** Marks */
+      marks?: components["schemas"]["MarkShape"][];
       /**
        * Rim Z M
        * @default null
@@ -2724,6 +2872,10 @@ export interface components {
      * @description What the survey found beside the measures.
      */
     SurveyShape: {
+      /** Centre Of Mass M */
+      centre_of_mass_m?: {
+        [key: string]: number[];
+      };
       /** Girths */
       girths: components["schemas"]["GirthShape"][];
       /** Narrow */
@@ -3330,6 +3482,99 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["HeadList"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  jobs_index_jobs_get: {
+    parameters: {
+      query: {
+        kind: components["schemas"]["JobKind"];
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["JobList"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  jobs_show_jobs__uuid_id__get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["JobShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  jobs_cancel_jobs__uuid_id__delete: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["JobShape"];
         };
       };
       /** @description Unprocessable Entity */
@@ -3973,13 +4218,13 @@ export interface operations {
       };
     };
     responses: {
-      /** @description Created */
-      201: {
+      /** @description Accepted */
+      202: {
         headers: {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["PieceShape"];
+          "application/json": components["schemas"]["JobShape"];
         };
       };
       /** @description Unprocessable Entity */
@@ -4290,9 +4535,48 @@ export interface operations {
       };
     };
   };
-  pieces_girths_pieces__uuid_id__girths_csv_get: {
+  pieces_girths_pieces__uuid_id__girths_get: {
     parameters: {
-      query?: never;
+      query?: {
+        x?: number;
+        y?: number;
+        z?: number;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["GirthList"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  pieces_girths_file_pieces__uuid_id__girths_csv_get: {
+    parameters: {
+      query?: {
+        x?: number;
+        y?: number;
+        z?: number;
+      };
       header?: never;
       path: {
         id: string;
@@ -4384,13 +4668,13 @@ export interface operations {
       };
     };
     responses: {
-      /** @description OK */
-      200: {
+      /** @description Accepted */
+      202: {
         headers: {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["PieceShape"];
+          "application/json": components["schemas"]["JobShape"];
         };
       };
       /** @description Unprocessable Entity */

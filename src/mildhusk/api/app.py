@@ -15,6 +15,7 @@ from mildhusk.api import (
     dabs,
     deciding,
     exchange,
+    jobs,
     moulds,
     pieces,
     pours,
@@ -27,6 +28,7 @@ from mildhusk.api import (
 )
 from mildhusk.api.common import PREFIX, Backstage, Problem, set_backstage
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
+from mildhusk.services.desk import Queue
 from mildhusk.store.database import Sessions
 
 # Everything ships with the application; the style attribute is Ant Design's way to write its CSS.
@@ -38,6 +40,7 @@ _CONTENT_POLICY = (
 _FORM_OVERHEAD_BYTES = 100_000
 _STATIONS = (
     workshop,
+    jobs,
     pieces,
     byhand,
     moulds,
@@ -60,11 +63,12 @@ def utc_now() -> datetime:
 
 def create_app(
     sessions: Sessions,
+    queue: Queue,
     *,
     clock: Callable[[], datetime] = utc_now,
     frontend: Path | None = None,
 ) -> OpenAPI:
-    """Return the application on a database, with a clock and a built front end if there is one."""
+    """Return the application on a database and its queue; with a front end, it serves that."""
     app = OpenAPI(
         __name__,
         info=Info(title="Mild Husk", version=__version__),
@@ -75,7 +79,7 @@ def create_app(
         static_folder=None,
     )
     app.config["MAX_CONTENT_LENGTH"] = MAX_MESH_FILE_BYTES + _FORM_OVERHEAD_BYTES
-    set_backstage(app, Backstage(sessions, clock))
+    set_backstage(app, Backstage(sessions, clock, queue))
     problems.register(app)
     for station in _STATIONS:
         app.register_api(station.blueprint)

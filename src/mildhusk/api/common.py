@@ -12,7 +12,7 @@ from flask import Response, current_app
 from flask_openapi3 import FileStorage
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
 
-from mildhusk.services.desk import Desk
+from mildhusk.services.desk import Desk, Queue
 from mildhusk.services.workshop import found_workshop
 from mildhusk.store.database import Sessions
 from mildhusk.store.tables import NAME_LENGTH, NOTE_LENGTH
@@ -27,6 +27,7 @@ class Backstage:
 
     sessions: Sessions
     clock: Callable[[], datetime]
+    queue: Queue
 
 
 def set_backstage(app: Any, backstage: Backstage) -> None:
@@ -40,7 +41,7 @@ def desk() -> Iterator[Desk]:
     backstage: Backstage = current_app.extensions[_EXTENSION]
     with backstage.sessions.begin() as session:
         now = backstage.clock()
-        yield Desk(session, found_workshop(session, now), now)
+        yield Desk(session, found_workshop(session, now), now, backstage.queue)
 
 
 def _without_control_characters(text: str) -> str:

@@ -1,16 +1,25 @@
 """Prints the OpenAPI document, from which the front end's types are generated."""
 
 import json
+from uuid import UUID
 
 from sqlalchemy import create_engine
+from sqlalchemy.orm import Session
 
 from mildhusk.api.app import create_app
 from mildhusk.store.database import open_sessions
 
 
+class _NoQueue:
+    """Takes nothing: nobody calls the routes here."""
+
+    def put(self, session: Session, job_id: UUID) -> None:
+        raise NotImplementedError
+
+
 def main() -> None:
     """Print the document; no database is reached for it."""
-    app = create_app(open_sessions(create_engine("postgresql+psycopg://")))
+    app = create_app(open_sessions(create_engine("postgresql+psycopg://")), _NoQueue())
     print(json.dumps(app.api_doc, indent=2, sort_keys=True))
 
 

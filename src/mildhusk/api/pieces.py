@@ -3,12 +3,12 @@
 from dataclasses import asdict
 from datetime import datetime
 from math import isfinite
-from typing import Any
+from typing import Annotated, Any
 from uuid import UUID
 
 from flask import Response, request
 from flask_openapi3 import APIBlueprint, Tag
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from mildhusk.api.common import (
     PREFIX,
@@ -23,15 +23,16 @@ from mildhusk.api.common import (
     download,
     read_upload,
 )
-from mildhusk.core.geometry.asked import SkinChoice, SurveyWish
+from mildhusk.api.jobs import JobShape, job_shape
+from mildhusk.core.geometry.asked import MOST_MARKS, FaceRole, Mark, SkinChoice, SurveyWish
 from mildhusk.core.geometry.length_units import LengthUnit
 from mildhusk.core.geometry.repair import RepairKind
 from mildhusk.core.geometry.skin import SkinMethod
 from mildhusk.core.geometry.wearing import HEADS, HEADS_SOURCE, Head
 from mildhusk.core.planning.document import face_document
 from mildhusk.documents.girth_files import girths_csv
-from mildhusk.documents.model import meshes_to_glb
-from mildhusk.services import pieces
+from mildhusk.documents.model import model_to_glb
+from mildhusk.services import pieces, surveying
 from mildhusk.store.tables import MeshFile, Piece, PieceSource
 
 blueprint = APIBlueprint("pieces", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Pieces")])
@@ -117,6 +118,7 @@ class SurveyShape(BaseModel):
     skin: SkinShape
     repairs: list[RepairShape]
     waste_area_m2: float
+    centre_of_mass_m: Annotated[dict[str, list[float]], Field(default_factory=dict)]
     shell_volume_m3: dict[str, float]
     shell_volume_rel_error: float
     narrow: list[NarrowShape]
@@ -154,13 +156,40 @@ class NewPiece(Body):
     units: LengthUnit
 
 
+class MarkShape(Body):
+    """A round place on the face, and what it is."""
+
+    at_m: Annotated[list[Number], Field(min_length=3, max_length=3)]
+    radius_m: Number
+    role: FaceRole
+
+    def to_core(self) -> Mark:
+        """Return it as the core's checked value."""
+        x, y, z = self.at_m
+        return Mark((x, y, z), self.radius_m, self.role)
+
+
 class SurveyAsked(Body):
-    """Which skin counts, a rim plane, a skirt."""
+    """Which skin counts, a rim plane, skirt and ledge, closed holes, marks."""
 
     version: int
     skin: SkinChoice
     rim_z_m: Number | None = None
     skirt_m: Number = 0.0
+    ledge_m: Number = 0.0
+    close_holes: bool = False
+    marks: Annotated[list[MarkShape], Field(max_length=MOST_MARKS, default_factory=list)]
+
+    def to_core(self) -> SurveyWish:
+        """Return it as the core's checked value."""
+        return SurveyWish(
+            self.skin,
+            self.rim_z_m,
+            self.skirt_m,
+            self.ledge_m,
+            self.close_holes,
+            tuple(mark.to_core() for mark in self.marks),
+        )
 
 
 class RimAsked(Body):
@@ -173,9 +202,10 @@ class RimAsked(Body):
 
 
 class RimShape(BaseModel):
-    """Whether it stays in; `skirt_m` is None when no skirt would hold it.
+    """Whether it stays in; `skirt_m` and `ledge_m` are None when none would hold it.
 
-    `section` holds straight pieces as (across, up), up from the lowest place. [m]
+    `section` holds straight pieces as (across, up), up from the lowest place; `levels` how much it
+    holds up to a height; `surface` the flat top of the liquid, in the frame of the piece. [m], [m3]
     """
 
     level_m: float
@@ -184,7 +214,12 @@ class RimShape(BaseModel):
     spills: bool
     largest_tilt: float
     skirt_m: float | None
+    ledge_m: float | None
+    up: list[float]
+    level_along_m: float
     section: list[list[list[float]]]
+    levels: list[list[float]]
+    surface: list[list[list[float]]]
 
 
 class HeadShape(Body):
@@ -216,6 +251,24 @@ class FitShape(BaseModel):
     clearance_m: float
     passes_opening: bool
     opening_spare_m: float
+
+
+class AxisQuery(BaseModel):
+    """Which way the heights run; all nought is the way out of the largest opening."""
+
+    x: Number = 0.0
+    y: Number = 0.0
+    z: Number = 0.0
+
+    def axis(self) -> tuple[float, float, float] | None:
+        """Return it as three numbers, None for the way out."""
+        return (self.x, self.y, self.z) if self.x or self.y or self.z else None
+
+
+class GirthList(BaseModel):
+    """Girths by height from the far end."""
+
+    girths: list[GirthShape]
 
 
 class CompareQuery(BaseModel):
@@ -286,11 +339,13 @@ def index() -> dict[str, object]:  # noqa: D103
     return shown.model_dump(mode="json")
 
 
-@blueprint.post("/pieces", responses={201: PieceShape}, summary="Make a piece of a file")
+@blueprint.post("/pieces", responses={202: JobShape}, summary="Ask for a piece of a file")
 def create(body: NewPiece) -> tuple[dict[str, object], int]:  # noqa: D103
+    wish = SurveyWish()
     with desk() as at:
-        shown = piece_shape(pieces.add_piece(at, body.name, body.mesh_sha256, body.units))
-    return shown.model_dump(mode="json"), 201
+        asked = surveying.ask_piece(at, body.name, body.mesh_sha256, body.units, wish)
+        shown = job_shape(asked)
+    return shown.model_dump(mode="json"), 202
 
 
 @blueprint.get("/pieces/<uuid:id>", responses={200: PieceShape}, summary="One piece")
@@ -322,27 +377,30 @@ def model(path: IdPath) -> Response:  # noqa: D103
         response.set_etag(f"{piece.id}-{piece.version}")
         response.cache_control.no_cache = True
         if not request.if_none_match.contains(response.get_etag()[0] or ""):
-            response.set_data(meshes_to_glb(*pieces.meshes_of_piece(at, path.id)))
+            response.set_data(model_to_glb(pieces.model_of_piece(at, path.id)))
     response.make_conditional(request)
     return response
 
 
-@blueprint.put("/pieces/<uuid:id>/survey", responses={200: PieceShape}, summary="Survey again")
-def survey_again(path: IdPath, body: SurveyAsked) -> dict[str, object]:  # noqa: D103
-    wish = SurveyWish(body.skin, body.rim_z_m, body.skirt_m)
+@blueprint.put("/pieces/<uuid:id>/survey", responses={202: JobShape}, summary="Survey again")
+def survey_again(path: IdPath, body: SurveyAsked) -> tuple[dict[str, object], int]:  # noqa: D103
     with desk() as at:
-        shown = piece_shape(pieces.survey_again(at, path.id, body.version, wish))
-    return shown.model_dump(mode="json")
+        shown = job_shape(surveying.ask_again(at, path.id, body.version, body.to_core()))
+    return shown.model_dump(mode="json"), 202
 
 
 @blueprint.post("/pieces/<uuid:id>/rim", responses={200: RimShape}, summary="Does it spill?")
 def rim(path: IdPath, body: RimAsked) -> dict[str, object]:  # noqa: D103
     asked = pieces.RimQuestion(body.volume_m3, body.tilt, body.heading, body.skirt_m)
     with desk() as at:
-        tested, section = pieces.try_rim(at, path.id, asked)
+        answer = pieces.try_rim(at, path.id, asked)
+    tested = answer.tested
     shown = asdict(tested) | {
         "skirt_m": tested.skirt_m if isfinite(tested.skirt_m) else None,
-        "section": section.round(5).tolist(),
+        "ledge_m": tested.ledge_m if isfinite(tested.ledge_m) else None,
+        "section": answer.section.round(5).tolist(),
+        "levels": answer.levels.round(9).tolist(),
+        "surface": answer.surface.round(5).tolist(),
     }
     return RimShape.model_validate(shown).model_dump(mode="json")
 
@@ -370,9 +428,17 @@ def better(path: IdPath, query: CompareQuery) -> dict[str, object]:  # noqa: D10
     return shown.model_dump(mode="json")
 
 
-@blueprint.get("/pieces/<uuid:id>/girths.csv", summary="Girths by height as CSV")
-def girths(path: IdPath) -> Response:  # noqa: D103
+@blueprint.get("/pieces/<uuid:id>/girths", responses={200: GirthList}, summary="Tape it")
+def girths(path: IdPath, query: AxisQuery) -> dict[str, object]:  # noqa: D103
     with desk() as at:
-        piece = pieces.find_piece(at, path.id)
-        name, rows = piece.name, piece.survey.get("girths", [])
+        taped = pieces.girths_along(at, path.id, query.axis())
+    shown = GirthList(girths=[GirthShape.model_validate(asdict(one)) for one in taped])
+    return shown.model_dump(mode="json")
+
+
+@blueprint.get("/pieces/<uuid:id>/girths.csv", summary="Girths by height as CSV")
+def girths_file(path: IdPath, query: AxisQuery) -> Response:  # noqa: D103
+    with desk() as at:
+        name = pieces.find_piece(at, path.id).name
+        rows = [asdict(one) for one in pieces.girths_along(at, path.id, query.axis())]
     return download(girths_csv(rows), "text/csv; charset=utf-8", f"{name} girths.csv")

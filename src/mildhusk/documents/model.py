@@ -1,49 +1,95 @@
 """Meshes as files: binary glTF for the 3D view, packed arrays for the store."""
 
 import io
+from dataclasses import dataclass
 
 import numpy as np
 import trimesh
 
-from mildhusk.core.geometry.mesh import Mesh
+from mildhusk.core.geometry.mesh import Flags, Floats, Mesh
 
-CASTING_FACE, LEFT_OUT = "casting face", "left out"
+CASTING_FACE, CUT_AWAY, NARROW, LEFT_OUT = "casting face", "cut away", "narrow", "left out"
 
 
-def meshes_to_glb(face: Mesh, left_out: Mesh | None) -> bytes:
-    """Return casting face and what was left out, named, as one binary glTF in metres."""
+@dataclass(frozen=True, slots=True, eq=False)
+class PieceModel:
+    """What is drawn of a piece.
+
+    Parameters
+    ----------
+    face : Mesh
+        Casting face. [m]
+    cut_away, narrow : (m,) bool
+        Which of its faces become waste, and which stand at a narrow place.
+    left_out : Mesh or None
+        Faces of the file that are no casting face. [m]
+    """
+
+    face: Mesh
+    cut_away: Flags
+    narrow: Flags
+    left_out: Mesh | None
+
+
+def model_to_glb(model: PieceModel) -> bytes:
+    """Return the parts of a piece, each under its name, as one binary glTF in metres."""
+    plain = ~model.cut_away & ~model.narrow
+    parts = {
+        CASTING_FACE: _some(model.face, plain),
+        CUT_AWAY: _some(model.face, model.cut_away),
+        NARROW: _some(model.face, model.narrow & ~model.cut_away),
+        LEFT_OUT: model.left_out,
+    }
+    return _glb({name: mesh for name, mesh in parts.items() if mesh is not None})
+
+
+def mesh_to_glb(mesh: Mesh) -> bytes:
+    """Return one casting face as binary glTF in metres."""
+    return _glb({CASTING_FACE: mesh})
+
+
+def _glb(parts: dict[str, Mesh]) -> bytes:
     scene = trimesh.Scene()
-    scene.add_geometry(_model(face), geom_name=CASTING_FACE, node_name=CASTING_FACE)
-    if left_out is not None:
-        scene.add_geometry(_model(left_out), geom_name=LEFT_OUT, node_name=LEFT_OUT)
+    for name, mesh in parts.items():
+        model = trimesh.Trimesh(mesh.vertices, np.asarray(mesh.faces), process=False)
+        scene.add_geometry(model, geom_name=name, node_name=name)
     content: bytes = scene.export(file_type="glb")
     return content
 
 
-def _model(mesh: Mesh) -> trimesh.Trimesh:
-    return trimesh.Trimesh(mesh.vertices, np.asarray(mesh.faces), process=False)
+def _some(mesh: Mesh, faces: Flags) -> Mesh | None:
+    if not faces.any():
+        return None
+    used, corner = np.unique(mesh.faces[faces], return_inverse=True)
+    return Mesh(mesh.vertices[used], corner.reshape(-1, 3))
 
 
-def pack_meshes(face: Mesh, left_out: Mesh | None) -> bytes:
-    """Return a casting face and what was left out as packed arrays, in single precision."""
+def pack_model(model: PieceModel) -> bytes:
+    """Return a piece as packed arrays, in single precision."""
     packed = io.BytesIO()
-    left = face if left_out is None else left_out
-    some = 0 if left_out is None else None
+    left = model.face if model.left_out is None else model.left_out
+    some = 0 if model.left_out is None else None
     np.savez_compressed(
         packed,
-        vertices=face.vertices.astype(np.float32),
-        faces=face.faces.astype(np.int32),
+        vertices=model.face.vertices.astype(np.float32),
+        faces=model.face.faces.astype(np.int32),
+        cut_away=model.cut_away,
+        narrow=model.narrow,
         left_vertices=left.vertices[:some].astype(np.float32),
         left_faces=left.faces[:some].astype(np.int32),
     )
     return packed.getvalue()
 
 
-def unpack_meshes(content: bytes) -> tuple[Mesh, Mesh | None]:
-    """Undo `pack_meshes`."""
+def unpack_model(content: bytes) -> PieceModel:
+    """Undo `pack_model`."""
     with np.load(io.BytesIO(content), allow_pickle=False) as arrays:
         face = Mesh(arrays["vertices"].astype(np.float64), arrays["faces"].astype(np.int64))
-        if len(arrays["left_faces"]) == 0:
-            return face, None
-        left = arrays["left_vertices"].astype(np.float64), arrays["left_faces"].astype(np.int64)
-    return face, Mesh(*left)
+        # Pieces of an earlier version carry neither.
+        none = np.zeros(len(face.faces), dtype=bool)
+        cut_away, narrow = arrays.get("cut_away", none), arrays.get("narrow", none)
+        left: tuple[Floats, ...] = (arrays["left_vertices"], arrays["left_faces"])
+    left_out = None
+    if len(left[1]):
+        left_out = Mesh(left[0].astype(np.float64), left[1].astype(np.int64))
+    return PieceModel(face, cut_away, narrow, left_out)

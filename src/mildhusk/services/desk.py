@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import datetime
-from typing import TypeVar
+from typing import Protocol, TypeVar
 from uuid import UUID
 
 from sqlalchemy.orm import Session
@@ -13,13 +13,24 @@ from mildhusk.store.base import Owned, Versioned
 Row = TypeVar("Row", bound=Owned)
 
 
+class Queue(Protocol):
+    """Where jobs wait for a worker."""
+
+    def put(self, session: Session, job_id: UUID) -> None:
+        """Let a job wait, from the moment the transaction of the session is committed."""
+
+
 @dataclass(frozen=True, slots=True)
 class Desk:
-    """A transaction in one workshop; whoever opens it commits it as a whole."""
+    """A transaction in one workshop; whoever opens it commits it as a whole.
+
+    Without a queue, as in the demo's filling, nothing can be left to a worker.
+    """
 
     session: Session
     workshop_id: UUID
     now: datetime
+    queue: Queue | None = None
 
     def find(self, kind: type[Row], key: UUID, what: str, *, lock: bool = False) -> Row:
         """Return a row of this workshop, locked until the transaction ends when asked for."""

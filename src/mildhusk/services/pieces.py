@@ -1,31 +1,39 @@
 """Pieces: files taken in, units asked, faces measured."""
 
+import math
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass
 from datetime import timedelta
-from functools import lru_cache
 from hashlib import sha256
 from typing import Any
 from uuid import UUID
 
+import numpy as np
 from sqlalchemy import delete, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import undefer
 
-from mildhusk.core.errors import MeshFileError
+from mildhusk.core.errors import ConditionError, MeshFileError
 from mildhusk.core.geometry.asked import SurveyWish
 from mildhusk.core.geometry.byhand import AreaMeasure, better_of
 from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.geometry.length_units import LengthUnit, guess_unit
-from mildhusk.core.geometry.level import RimTest, rim_section, rim_test
+from mildhusk.core.geometry.level import (
+    RimTest,
+    level_curve,
+    liquid_surface,
+    rim_section,
+    rim_test,
+)
 from mildhusk.core.geometry.measure import FaceMeasures, Opening
 from mildhusk.core.geometry.mesh import Floats, Mesh
 from mildhusk.core.geometry.openings import open_mould, rims
 from mildhusk.core.geometry.reading import read_shape
+from mildhusk.core.geometry.sections import Girth, girths
 from mildhusk.core.geometry.survey import Survey, survey, survey_made
 from mildhusk.core.geometry.wearing import Fit, Head, fit_of
 from mildhusk.core.planning.document import survey_document
-from mildhusk.documents.model import pack_meshes, unpack_meshes
+from mildhusk.documents.model import PieceModel, pack_model, unpack_model
 from mildhusk.services.desk import Desk
 from mildhusk.services.errors import ConflictError, NotFoundError
 from mildhusk.store.tables import CastSheetRow, MeshFile, MouldRow, Piece, PieceSource
@@ -70,7 +78,7 @@ def take_in_file(desk: Desk, file_name: str, content: bytes) -> MeshFile:
             index_elements=["workshop_id", "sha256"], set_={"uploaded_at": desk.now}
         )
     )
-    return _find_file(desk, key)
+    return find_file(desk, key)
 
 
 def _forget_unused_files(desk: Desk) -> None:
@@ -86,35 +94,19 @@ def _forget_unused_files(desk: Desk) -> None:
     )
 
 
-def _find_file(desk: Desk, key: str) -> MeshFile:
+def find_file(desk: Desk, key: str) -> MeshFile:
+    """Return an uploaded file with its content."""
     found = desk.session.get(MeshFile, (desk.workshop_id, key), options=[undefer(MeshFile.content)])
     if found is None:
         raise NotFoundError("The uploaded file is no longer there; upload it again.")
     return found
 
 
-def add_piece(
-    desk: Desk,
-    name: str,
-    mesh_sha256: str,
-    units: LengthUnit,
-    wish: SurveyWish | None = None,
-) -> Piece:
-    """Survey an uploaded file in a unit and keep it as a piece."""
-    asked = wish or SurveyWish()
-    found = _surveyed(_Upload.of(_find_file(desk, mesh_sha256)), units, asked)
-    return _kept(desk, name, PieceSource.FILE, mesh_sha256, units, asdict(asked), found)
-
-
-def survey_again(desk: Desk, key: UUID, version: int, wish: SurveyWish) -> Piece:
-    """Survey a piece's untouched file with another skin, rim plane or skirt."""
-    piece = desk.find_version(Piece, key, version, "piece")
-    if piece.mesh_sha256 is None:
-        raise ConflictError("This piece has no file; what was measured by hand stays as it is.")
-    upload = _Upload.of(_find_file(desk, piece.mesh_sha256))
-    _write(piece, asdict(wish), _surveyed(upload, LengthUnit(piece.units), wish))
-    desk.session.flush()
-    return piece
+def add_piece(desk: Desk, name: str, mesh_sha256: str, units: LengthUnit) -> Piece:
+    """Survey an uploaded file in a unit at once, and keep it as a piece."""
+    wish = SurveyWish()
+    found = _surveyed(find_file(desk, mesh_sha256), units, wish)
+    return keep_surveyed(desk, name, PieceSource.FILE, mesh_sha256, units, asdict(wish), found)
 
 
 def add_piece_by_hand(
@@ -122,10 +114,10 @@ def add_piece_by_hand(
 ) -> Piece:
     """Keep a piece that was measured by hand, as the face made of it and its band."""
     found = survey_made(face, band)
-    return _kept(desk, name, source, None, LengthUnit.METRE, asked, found)
+    return keep_surveyed(desk, name, source, None, LengthUnit.METRE, asked, found)
 
 
-def _kept(
+def keep_surveyed(
     desk: Desk,
     name: str,
     source: PieceSource,
@@ -134,6 +126,7 @@ def _kept(
     asked: dict[str, Any],
     found: Survey,
 ) -> Piece:
+    """Keep what a survey found as a new piece."""
     piece = Piece(
         workshop_id=desk.workshop_id,
         created_at=desk.now,
@@ -142,17 +135,20 @@ def _kept(
         mesh_sha256=mesh_sha256,
         units=units,
     )
-    _write(piece, asked, found)
+    write_survey(piece, asked, found)
     desk.session.add(piece)
     desk.session.flush()
     return piece
 
 
-def _write(piece: Piece, asked: dict[str, Any], found: Survey) -> None:
+def write_survey(piece: Piece, asked: dict[str, Any], found: Survey) -> None:
+    """Write what a survey found onto a piece."""
     piece.asked = asked
     piece.measures = asdict(found.measures)
     piece.survey = survey_document(found)
-    piece.face = pack_meshes(found.face, found.left_out)
+    piece.face = pack_model(
+        PieceModel(found.face, found.cut_away, found.narrow_faces, found.left_out)
+    )
 
 
 def list_pieces(desk: Desk) -> Sequence[Piece]:
@@ -205,6 +201,7 @@ def face_of(piece: Piece) -> FaceMeasures:
             tuple(curve["volumes_m3"]),
             curve["relative_error"],
             curve["point_m"],
+            tuple(_triple(centre) for centre in curve.get("centres_m", [])),
         )
     return FaceMeasures(**kept)
 
@@ -214,33 +211,72 @@ def _triple(values: list[float]) -> tuple[float, float, float]:
     return (x, y, z)
 
 
-def meshes_of_piece(desk: Desk, key: UUID) -> tuple[Mesh, Mesh | None]:
-    """Return the casting face of a piece in metres, and what was left out of it."""
+def model_of_piece(desk: Desk, key: UUID) -> PieceModel:
+    """Return what is drawn of a piece: its casting face and what is said of parts of it."""
     piece = find_piece(desk, key)
     if not piece.face and piece.mesh_sha256 is not None:
         # Kept by an earlier version, which did not survey.
-        upload = _Upload.of(_find_file(desk, piece.mesh_sha256))
-        wish = SurveyWish()
-        _write(piece, asdict(wish), _surveyed(upload, LengthUnit(piece.units), wish))
+        file, wish = find_file(desk, piece.mesh_sha256), SurveyWish()
+        write_survey(piece, asdict(wish), _surveyed(file, LengthUnit(piece.units), wish))
         desk.session.flush()
-    return unpack_meshes(piece.face)
+    return unpack_model(piece.face)
 
 
-def try_rim(desk: Desk, key: UUID, asked: RimQuestion) -> tuple[RimTest, Floats]:
-    """Test whether a charge stays in the mould of a piece; returns a section through it too."""
-    face, _ = meshes_of_piece(desk, key)
+@dataclass(frozen=True, slots=True, eq=False)
+class RimAnswer:
+    """A rim test with what is drawn of it.
+
+    Parameters
+    ----------
+    tested : RimTest
+    section : (n, 2, 2) float
+        Straight pieces as (across, up). [m]
+    levels : (m, 2) float
+        Height above the lowest place and volume up to there. [m], [m^3]
+    surface : (k, 3, 3) float
+        The flat top of the liquid, in the frame of the piece. [m]
+    """
+
+    tested: RimTest
+    section: Floats
+    levels: Floats
+    surface: Floats
+
+
+def try_rim(desk: Desk, key: UUID, asked: RimQuestion) -> RimAnswer:
+    """Test whether a charge stays in the mould of a piece."""
+    face = model_of_piece(desk, key).face
     mould = open_mould(face, rims(face))
     if mould is None:
         raise ConflictError("A closed piece has no rim: nothing can be poured in or spilt.")
     longer = mould.with_skirt(asked.skirt_m)
     tested = rim_test(longer, asked.volume_m3, asked.tilt, asked.heading)
-    return tested, rim_section(longer, asked.tilt, asked.heading)
+    return RimAnswer(
+        tested,
+        rim_section(longer, asked.tilt, asked.heading),
+        level_curve(longer, asked.tilt, asked.heading),
+        liquid_surface(longer, tested),
+    )
+
+
+def girths_along(desk: Desk, key: UUID, axis: tuple[float, float, float] | None) -> list[Girth]:
+    """Tape a piece along an axis; along the way out of its largest opening when none is given."""
+    face = model_of_piece(desk, key).face
+    if axis is None:
+        found = rims(face)
+        along = found[0].out if found else np.array([0.0, 0.0, 1.0])
+    else:
+        length = math.hypot(*axis)
+        if not length > 0.0:
+            raise ConditionError("The axis has no length; give three numbers that say a way.")
+        along = np.array(axis) / length
+    return list(girths(face, along))
 
 
 def fit_head(desk: Desk, key: UUID, head: Head, wall_m: float) -> Fit:
     """Fit a head into a husk of a piece."""
     piece = find_piece(desk, key)
-    meshes_of_piece(desk, key)  # surveys a piece of an earlier version
+    model_of_piece(desk, key)  # surveys a piece of an earlier version
     found = piece.survey
     if not found["opening_girth_m"]:
         raise ConflictError("A closed piece has no opening a head could pass.")
@@ -258,21 +294,6 @@ def compare_pieces(desk: Desk, one: UUID, other: UUID) -> tuple[Piece, str]:
     return pieces[measures.index(best)], reason
 
 
-@dataclass(frozen=True, slots=True)
-class _Upload:
-    """An uploaded file; two are the same when their content is."""
-
-    sha256: str
-    file_name: str
-    content: bytes = field(compare=False, repr=False)
-
-    @classmethod
-    def of(cls, file: MeshFile) -> "_Upload":
-        return cls(file.sha256, file.file_name, file.content)
-
-
-@lru_cache(maxsize=2)
-def _surveyed(upload: _Upload, units: LengthUnit, wish: SurveyWish) -> Survey:
-    """Survey a file; asking the same again, as one does while choosing, costs nothing."""
-    mesh = read_shape(upload.content, upload.file_name)
+def _surveyed(file: MeshFile, units: LengthUnit, wish: SurveyWish) -> Survey:
+    mesh = read_shape(file.content, file.file_name)
     return survey(mesh.scaled(units.metres), wish)

@@ -31,6 +31,13 @@ def migrate(engine: Engine) -> None:
         command.upgrade(config, "head")
 
 
+def is_ours(thing: object, name: str | None, kind: str, reflected: bool, other: object) -> bool:
+    """Whether a table is of our models; the queue's are its package's."""
+    table = getattr(thing, "table", None)
+    of_table = name if table is None else table.name
+    return not (of_table or "").startswith("procrastinate_")
+
+
 def migration_config() -> Config:
     """Return the Alembic configuration; its connection is passed as an attribute."""
     config = Config()

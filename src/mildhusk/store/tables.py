@@ -52,6 +52,45 @@ class MeshFile(Base):
     uploaded_at: Mapped[datetime]
 
 
+class JobKind(StrEnum):
+    """What a worker is asked to do."""
+
+    SURVEY = "survey"
+
+
+class JobStatus(StrEnum):
+    """Where a job stands."""
+
+    WAITING = "waiting"
+    RUNNING = "running"
+    DONE = "done"
+    REFUSED = "refused"
+    """It ended with a sentence that says what was wrong."""
+    CANCELLED = "cancelled"
+
+
+class Job(Owned):
+    """Something long that a worker does: what was asked, how far it is, what came of it.
+
+    `said` is what is being done, or why it was refused; `result` names the rows it wrote.
+    """
+
+    __tablename__ = "job"
+    __table_args__ = (CheckConstraint("share BETWEEN 0 AND 1", name="share_of_one"),)
+
+    kind: Mapped[JobKind] = mapped_column(String(20))
+    title: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    asked: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    status: Mapped[JobStatus] = mapped_column(String(10), index=True)
+    share: Mapped[float]
+    said: Mapped[str] = mapped_column(String(500))
+    field: Mapped[str | None] = mapped_column(String(40))
+    result: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    cancel_wanted: Mapped[bool]
+    attempt: Mapped[int]
+    ended_at: Mapped[datetime | None]
+
+
 class PieceSource(StrEnum):
     """Where a piece's measures come from."""
 

@@ -2,6 +2,10 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
+from math import isfinite
+
+from mildhusk.core.checks import require_between
+from mildhusk.core.errors import MeshFileError
 
 
 class SkinChoice(StrEnum):
@@ -9,6 +13,53 @@ class SkinChoice(StrEnum):
 
     OUTER = "outer"
     ALL = "all"
+
+
+class FaceRole(StrEnum):
+    """What a marked place of the file is."""
+
+    LEFT_OUT = "left-out"
+    """No casting face: the mould never touches it."""
+    COUNTED = "counted"
+    """Casting face, whatever the search for the skin said."""
+    CUT_AWAY = "cut-away"
+    """Casting face that is cut out of the cast: an eye, a visor, a mouth."""
+
+
+MOST_MARKS = 24
+SMALLEST_MARK_M, LARGEST_MARK_M = 0.001, 0.5
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """A round place on the face and what it is.
+
+    Parameters
+    ----------
+    at_m : tuple of 3 floats
+        Its middle, on the face. [m]
+    radius_m : float
+        It holds the faces so near to its middle that are joined to it there. [m]
+    role : FaceRole
+    """
+
+    at_m: tuple[float, float, float]
+    radius_m: float
+    role: FaceRole
+
+    def __post_init__(self) -> None:
+        require_between(
+            self.radius_m,
+            SMALLEST_MARK_M,
+            LARGEST_MARK_M,
+            name="The radius of a mark",
+            field="marks",
+            error=MeshFileError,
+            shown_in="mm",
+            scale=1e3,
+        )
+        if not all(map(isfinite, self.at_m)):
+            raise MeshFileError("A mark stands nowhere; put it on the piece.", "marks")
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,8 +73,17 @@ class SurveyWish:
         Cut off what is below this height, along z. [m]
     skirt_m : float
         Draw the rim out by this. [m]
+    ledge_m : float
+        Draw the rim, or the end of its skirt, inwards by this, to keep liquid in. [m]
+    close_holes : bool
+        Count every opening but the longest as closed: cast over and cut out later.
+    marks : tuple of Mark
+        Places a person told about; the later one wins.
     """
 
     skin: SkinChoice = SkinChoice.OUTER
     rim_z_m: float | None = None
     skirt_m: float = 0.0
+    ledge_m: float = 0.0
+    close_holes: bool = False
+    marks: tuple[Mark, ...] = ()

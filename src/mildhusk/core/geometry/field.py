@@ -60,7 +60,8 @@ def volume_curve(
     whole_from = _whole_from(mesh, surface, to_face, sample, parts)
     counted = inside > 0.0
     walls = np.linspace(0.0, THICKEST_WALL_M, _STEPS + 1)
-    sums = _sums(
+    sums, moments = _sums(
+        at.reshape(-1, 3)[counted],
         to_face[counted],
         inside[counted],
         whole_from[counted],
@@ -76,6 +77,10 @@ def volume_curve(
         tuple(float(volume) for volume in volumes),
         float(error),
         edge,
+        tuple(
+            (float(x), float(y), float(z))
+            for x, y, z in moments[1:] / np.maximum(sums[1:].sum(axis=1), 1e-300)[:, None]
+        ),
     )
 
 
@@ -95,9 +100,10 @@ def _points_in(surface: SampledSurface, near: Integers, parts: int) -> tuple[Flo
 
 
 @njit(cache=True)
-def _sums(to_face, inside, whole_from, grid, walls, edge):  # type: ignore[no-untyped-def]
-    """Sum the shares for each wall on each of the eight coarser grids."""
+def _sums(points, to_face, inside, whole_from, grid, walls, edge):  # type: ignore[no-untyped-def]
+    """Sum the shares for each wall on each of the eight coarser grids, and share times place."""
     sums = np.zeros((len(walls), 8))
+    moments = np.zeros((len(walls), 3))
     for at in range(len(to_face)):
         for row in range(1, len(walls)):
             share = 0.5 + (walls[row] - to_face[at]) / edge
@@ -105,7 +111,9 @@ def _sums(to_face, inside, whole_from, grid, walls, edge):  # type: ignore[no-un
                 share = 1.0
             if share > 0.0:
                 sums[row, grid[at]] += share * inside[at]
-    return sums
+                for axis in range(3):
+                    moments[row, axis] += share * inside[at] * points[at, axis]
+    return sums, moments
 
 
 def _whole_from(

@@ -1,12 +1,14 @@
 """How high a liquid stands in a tilted mould, how much it holds, and whether it spills."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 
-from mildhusk.core.errors import ConditionError
+from mildhusk.core.errors import ConditionError, MeshFileError
 from mildhusk.core.geometry.mesh import Floats, Mesh
-from mildhusk.core.geometry.sections import section
+from mildhusk.core.geometry.sections import section, square_to
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -94,8 +96,13 @@ class RimTest:
     spills : bool
     largest_tilt : float
         The largest tilt this way that holds the charge, 0 when none does. [rad]
-    skirt_m : float
-        Skirt that would hold it at this tilt; 0 when it holds, infinite beyond half a metre. [m]
+    skirt_m, ledge_m : float
+        Skirt or ledge that would hold it at this tilt; 0 when it holds, infinite when none that can
+        be built does. [m]
+    up : tuple of 3 floats
+        Which way is up, in the frame of the piece.
+    level_along_m : float
+        The level along that way, from the origin of the piece. [m]
     """
 
     level_m: float
@@ -104,6 +111,9 @@ class RimTest:
     spills: bool
     largest_tilt: float
     skirt_m: float
+    ledge_m: float
+    up: tuple[float, float, float]
+    level_along_m: float
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -127,33 +137,73 @@ class OpenMould:
 
     def tilted(self, tilt: float, heading: float) -> Floats:
         """Return which way is up in the mould's own frame when it is tilted. Angles in [rad]."""
-        helper = np.eye(3)[np.abs(self.up).argmin()]
-        first = np.cross(self.up, helper)
-        first /= np.linalg.norm(first)
-        second = np.cross(self.up, first)
+        first, second = square_to(self.up)
         aside = np.cos(heading) * first + np.sin(heading) * second
         return np.asarray(np.cos(tilt) * self.up - np.sin(tilt) * aside)
 
     def with_skirt(self, length_m: float) -> "OpenMould":
         """Return the mould with its rim drawn out straight by a length."""
-        if length_m <= 0.0:
-            return self
-        out = self.rim + length_m * self.up
+        return self if length_m <= 0.0 else self._drawn(self.rim + length_m * self.up)
+
+    def with_ledge(self, width_m: float) -> "OpenMould":
+        """Return the mould with its rim drawn inwards by a width, at its own height.
+
+        Raises
+        ------
+        MeshFileError
+            The ledge closes the opening, or divides it.
+        """
+        return self if width_m <= 0.0 else self._drawn(_inwards(self.rim, self.up, width_m))
+
+    def _drawn(self, end: Floats) -> "OpenMould":
         count, size = len(self.rim), len(self.face.vertices)
         lower, upper = size + np.arange(count), size + count + np.arange(count)
         after = np.roll(np.arange(count), -1)
         band = np.r_[np.c_[lower, lower[after], upper[after]], np.c_[lower, upper[after], upper]]
-        vertices = np.r_[self.face.vertices, self.rim, out]
+        vertices = np.r_[self.face.vertices, self.rim, end]
         face = Mesh(vertices, np.r_[self.face.faces, band])
         lid = Mesh(
-            np.r_[out, out.mean(axis=0, keepdims=True)],
+            np.r_[end, end.mean(axis=0, keepdims=True)],
             np.c_[np.arange(count), after, np.full(count, count)],
         )
-        return OpenMould(face, lid, out, self.up)
+        return OpenMould(face, lid, end, self.up)
+
+
+def _inwards(rim: Floats, up: Floats, width_m: float) -> Floats:
+    """Return for each corner of a rim the nearest place of the rim drawn inwards."""
+    across = square_to(up)
+    flat = rim @ across.T
+    inner = _opening_of(rim, up).buffer(-width_m)
+    if inner.geom_type != "Polygon" or inner.is_empty:
+        raise MeshFileError(
+            f"A ledge of {width_m * 1e3:g} mm closes or divides the opening; give less than "
+            f"{widest_ledge(rim, up) * 1e3:.0f} mm.",
+            "ledge",
+        )
+    border = inner.exterior
+    nearest = [border.interpolate(border.project(shapely.Point(point))) for point in flat]
+    moved = np.array([[point.x, point.y] for point in nearest])
+    height = rim @ up
+    return np.asarray(moved @ across + height[:, None] * up)
+
+
+def _opening_of(rim: Floats, up: Floats) -> shapely.Polygon:
+    """Return an opening seen from above; one that crosses itself as the largest of its parts."""
+    seen = shapely.Polygon(rim @ square_to(up).T)
+    if not seen.is_valid:
+        parts = shapely.get_parts(seen.buffer(0.0))
+        seen = max(parts, key=lambda part: part.area)
+    return seen
+
+
+def widest_ledge(rim: Floats, up: Floats) -> float:
+    """Return the ledge that all but closes an opening: the radius of what fits into it. [m]"""
+    return float(shapely.maximum_inscribed_circle(_opening_of(rim, up)).length)
 
 
 LONGEST_SKIRT_M = 0.5
 """A longer skirt is no help any more; a bung is."""
+_WIDEST_SHARE = 0.9
 
 
 def rim_test(mould: OpenMould, volume_m3: float, tilt: float, heading: float) -> RimTest:
@@ -187,13 +237,19 @@ def rim_test(mould: OpenMould, volume_m3: float, tilt: float, heading: float) ->
     spills = volume_m3 > holds
     bottom = float(vessel.lowest.min())
     level = rim if spills else vessel.level_of(volume_m3)
+    asked = (volume_m3, tilt, heading)
     return RimTest(
         level_m=level - bottom,
         rim_m=rim - bottom,
         holds_m3=holds,
         spills=spills,
         largest_tilt=_largest_tilt(mould, volume_m3, heading),
-        skirt_m=_skirt(mould, volume_m3, tilt, heading) if spills else 0.0,
+        skirt_m=_enough(mould.with_skirt, LONGEST_SKIRT_M, asked) if spills else 0.0,
+        ledge_m=_enough(mould.with_ledge, _WIDEST_SHARE * widest_ledge(mould.rim, mould.up), asked)
+        if spills
+        else 0.0,
+        up=(float(up[0]), float(up[1]), float(up[2])),
+        level_along_m=level,
     )
 
 
@@ -246,14 +302,65 @@ def _largest_tilt(mould: OpenMould, volume_m3: float, heading: float) -> float:
     return low
 
 
-def _skirt(mould: OpenMould, volume_m3: float, tilt: float, heading: float) -> float:
-    if capacity(mould.with_skirt(LONGEST_SKIRT_M), tilt, heading) < volume_m3:
+def _enough(
+    built: Callable[[float], OpenMould], most: float, asked: tuple[float, float, float]
+) -> float:
+    """Return the least length built on a mould that holds what is asked; infinite when none does.
+
+    Parameters
+    ----------
+    built : callable
+        The mould with a length [m] built on.
+    most : float
+        The longest that can be built. [m]
+    asked : tuple of 3 floats
+        Volume, tilt and heading. [m^3], [rad]
+    """
+    volume_m3, tilt, heading = asked
+    if capacity(built(most), tilt, heading) < volume_m3:
         return float("inf")
-    low, high = 0.0, LONGEST_SKIRT_M
-    for _ in range(16):
+    low, high = 0.0, most
+    for _ in range(12):
         half = (low + high) / 2.0
-        if capacity(mould.with_skirt(half), tilt, heading) >= volume_m3:
+        if capacity(built(half), tilt, heading) >= volume_m3:
             high = half
         else:
             low = half
     return high
+
+
+def level_curve(mould: OpenMould, tilt: float, heading: float, count: int = 33) -> Floats:
+    """Return how much a tilted mould holds up to even levels, from empty to its rim.
+
+    Returns
+    -------
+    (count, 2) float
+        Height above the lowest place and volume. [m], [m^3]
+    """
+    up = mould.tilted(tilt, heading)
+    vessel = Vessel.of(_closed(mould), up)
+    bottom, rim = float(vessel.lowest.min()), float((mould.rim @ up).min())
+    levels = np.linspace(bottom, max(rim, bottom), count)
+    volumes = np.array([max(0.0, vessel.volume_below(level)) for level in levels])
+    return np.stack([levels - bottom, np.maximum.accumulate(volumes)], axis=1)
+
+
+def liquid_surface(mould: OpenMould, tested: RimTest) -> Floats:
+    """Return the flat top of the liquid in a tested mould as triangles.
+
+    Returns
+    -------
+    (n, 3, 3) float
+        In the frame of the piece. [m]
+    """
+    up = np.array(tested.up)
+    across = square_to(up)
+    cut = section(_closed(mould), up, tested.level_along_m) @ across.T
+    # The same place met from two faces differs in its last bits.
+    lines = shapely.linestrings(np.round(cut, 9))
+    found = shapely.polygonize([line for line in lines if line.length > 0.0])
+    pieces = shapely.get_parts(shapely.constrained_delaunay_triangles(found))
+    triangles = [np.array(part.exterior.coords)[:3] for part in shapely.get_parts(pieces)]
+    if not triangles:
+        return np.zeros((0, 3, 3))
+    return np.asarray(np.stack(triangles) @ across + tested.level_along_m * up)

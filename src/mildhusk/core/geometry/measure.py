@@ -139,12 +139,7 @@ def measure_face(mesh: Mesh) -> FaceMeasures:
     polyhedral form stands in the textbooks of integral geometry (from memory).
     """
     largest = float(mesh.extents.max())
-    if not SMALLEST_PIECE_M <= largest <= LARGEST_PIECE_M:
-        raise MeshFileError(
-            f"The piece would be {largest * 1e3:,.6g} mm across; {SMALLEST_PIECE_M * 1e3:g} mm to "
-            f"{LARGEST_PIECE_M:g} m can be cast. Check the unit of the file.",
-            "units",
-        )
+    require_castable(largest)
     doubled, normals = _doubled_normals(mesh)
     lengths = np.linalg.norm(doubled, axis=1)
     area = 0.5 * float(lengths.sum())
@@ -171,6 +166,16 @@ def measure_face(mesh: Mesh) -> FaceMeasures:
         folded_edges=folded,
         flipped=volume < 0.0,
     )
+
+
+def require_castable(largest_m: float) -> None:
+    """Refuse a size that no cast has, which is a wrong unit as a rule. [m]"""
+    if not SMALLEST_PIECE_M <= largest_m <= LARGEST_PIECE_M:
+        raise MeshFileError(
+            f"The piece would be {largest_m * 1e3:,.6g} mm across; {SMALLEST_PIECE_M * 1e3:g} mm "
+            f"to {LARGEST_PIECE_M:g} m can be cast. Check the unit of the file.",
+            "units",
+        )
 
 
 def _triple(values: Floats) -> tuple[float, float, float]:

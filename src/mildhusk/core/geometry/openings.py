@@ -3,12 +3,12 @@
 from dataclasses import dataclass
 
 import numpy as np
-import trimesh
 
 from mildhusk.core.checks import require_between
 from mildhusk.core.errors import MeshFileError
+from mildhusk.core.geometry.cutting import split_along
 from mildhusk.core.geometry.level import OpenMould
-from mildhusk.core.geometry.mesh import Floats, Integers, Mesh, join_corners
+from mildhusk.core.geometry.mesh import Floats, Integers, Mesh
 from mildhusk.core.geometry.repair import border, loops
 
 
@@ -71,8 +71,21 @@ def open_mould(mesh: Mesh, openings: tuple[Rim, ...]) -> OpenMould | None:
     return OpenMould(mesh, closing, ring, openings[0].out)
 
 
-def cut_above(mesh: Mesh, height_m: float) -> Mesh:
+def cut_above(mesh: Mesh, height_m: float) -> tuple[Mesh, Integers]:
     """Keep what is above a rim plane z = height.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        [m]
+    height_m : float
+        [m]
+
+    Returns
+    -------
+    mesh : Mesh
+    parent : (m,) int
+        The face that each face was part of.
 
     Raises
     ------
@@ -87,50 +100,63 @@ def cut_above(mesh: Mesh, height_m: float) -> Mesh:
             "rim",
         )
     if height_m <= low[2]:
-        return mesh
-    model = trimesh.Trimesh(mesh.vertices, np.asarray(mesh.faces), process=False)
-    kept = model.slice_plane([0.0, 0.0, height_m], [0.0, 0.0, 1.0])
-    return join_corners(np.asarray(kept.triangles))
+        return mesh, np.arange(len(mesh.faces))
+    cut, parent, above = split_along(mesh, mesh.vertices[:, 2] - height_m)
+    used, corner = np.unique(cut.faces[above], return_inverse=True)
+    return Mesh(cut.vertices[used], corner.reshape(-1, 3)), parent[above]
 
 
-def drawn_out(mesh: Mesh, length_m: float) -> tuple[Mesh, float]:
-    """Draw the longest rim out straight by a skirt.
+def holes_closed(mesh: Mesh) -> Mesh:
+    """Close every opening but the longest with a flat lid, whose faces come last."""
+    for rim in rims(mesh)[1:]:
+        ring = mesh.vertices[rim.corners]
+        middle = np.full(len(ring), len(mesh.vertices))
+        fan = np.c_[np.roll(rim.corners, -1), rim.corners, middle]
+        mesh = Mesh(np.r_[mesh.vertices, [ring.mean(axis=0)]], np.r_[mesh.faces, fan])
+    return mesh
+
+
+def drawn_out(mesh: Mesh, skirt_m: float, ledge_m: float) -> Mesh:
+    """Draw the longest rim out straight by a skirt, and its end inwards by a ledge.
 
     Parameters
     ----------
     mesh : Mesh
         [m]
-    length_m : float
+    skirt_m, ledge_m : float
         [m]
 
     Returns
     -------
-    mesh : Mesh
-    area : float
-        Of the skirt, which becomes waste. [m^2]
+    Mesh
+        The faces of skirt and ledge, which become waste, come last.
 
     Raises
     ------
     MeshFileError
-        A length out of range, or a piece without an opening.
+        A length out of range, a ledge that closes the opening, a piece without one.
     """
-    require_between(
-        length_m,
-        0.0,
-        0.5,
-        name="The skirt",
-        field="skirt",
-        error=MeshFileError,
-        shown_in="mm",
-        scale=1e3,
-    )
-    if length_m == 0.0:
-        return mesh, 0.0
-    mould = open_mould(mesh, rims(mesh))
-    if mould is None:
-        raise MeshFileError("A closed piece has no rim to draw a skirt from.", "skirt")
-    longer = mould.with_skirt(length_m).face
-    corners = longer.vertices[longer.faces[len(mesh.faces) :]]
-    doubled = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    joined = join_corners(longer.vertices[longer.faces])
-    return joined, float(np.linalg.norm(doubled, axis=1).sum() / 2.0)
+    for length, name in ((skirt_m, "skirt"), (ledge_m, "ledge")):
+        require_between(
+            length,
+            0.0,
+            0.5,
+            name=f"The {name}",
+            field=name,
+            error=MeshFileError,
+            shown_in="mm",
+            scale=1e3,
+        )
+        if length == 0.0:
+            continue
+        openings = rims(mesh)
+        mould = open_mould(mesh, openings)
+        if mould is None:
+            raise MeshFileError(f"A closed piece has no rim to draw a {name} from.", name)
+        longer = mould.with_skirt(length) if name == "skirt" else mould.with_ledge(length)
+        # The band stands on copies of the rim's corners; here it is joined to them.
+        became = np.arange(len(longer.face.vertices))
+        first = len(mesh.vertices)
+        became[first : first + len(mould.rim)] = openings[0].corners[::-1]
+        mesh = Mesh(longer.face.vertices, became[longer.face.faces])
+    return mesh

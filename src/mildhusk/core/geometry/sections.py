@@ -66,7 +66,7 @@ def section_length(pieces: Floats) -> float:
 
 def taped(pieces: Floats, axis: Floats) -> float:
     """Return the length of a tape drawn tight round a section. [m]"""
-    across = _across(axis)
+    across = square_to(axis)
     flat = pieces.reshape(-1, 3) @ across.T
     try:
         return float(ConvexHull(flat).area)
@@ -74,8 +74,8 @@ def taped(pieces: Floats, axis: Floats) -> float:
         return 0.0
 
 
-def _across(axis: Floats) -> Floats:
-    """Return two directions square to an axis, (2, 3)."""
+def square_to(axis: Floats) -> Floats:
+    """Return two unit directions square to an axis and to each other, (2, 3)."""
     helper = np.eye(3)[np.abs(axis).argmin()]
     first = np.cross(axis, helper)
     first /= np.linalg.norm(first)

@@ -8,10 +8,11 @@ import numpy as np
 from mildhusk.core.geometry.asked import SkinChoice, SurveyWish
 from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.geometry.field import volume_curve
+from mildhusk.core.geometry.marks import area_of, marked
 from mildhusk.core.geometry.measure import FaceMeasures, measure_face
-from mildhusk.core.geometry.mesh import Mesh
+from mildhusk.core.geometry.mesh import Flags, Mesh
 from mildhusk.core.geometry.narrow import NarrowPlace, narrow_places
-from mildhusk.core.geometry.openings import cut_above, drawn_out, lids, rims
+from mildhusk.core.geometry.openings import cut_above, drawn_out, holes_closed, lids, rims
 from mildhusk.core.geometry.repair import Repair, repair
 from mildhusk.core.geometry.sections import Girth, girths
 from mildhusk.core.geometry.skin import Skin, SkinMethod, all_faces, outer_skin
@@ -31,6 +32,8 @@ class Survey:
     ----------
     face : Mesh
         The casting face, outside outside. [m]
+    cut_away, narrow_faces : (m,) bool
+        Which of its faces become waste, and which stand at a narrow place.
     left_out : Mesh or None
         Faces of the file that are no casting face. [m]
     measures : FaceMeasures
@@ -46,6 +49,8 @@ class Survey:
     """
 
     face: Mesh
+    cut_away: Flags
+    narrow_faces: Flags
     left_out: Mesh | None
     measures: FaceMeasures
     repairs: tuple[Repair, ...]
@@ -96,26 +101,39 @@ def survey(mesh: Mesh, wish: SurveyWish, tell: Tell = _silent) -> Survey:
     whole, repairs = repair(mesh)
     tell(0.2, "finding the outer skin")
     skin = outer_skin(whole) if wish.skin is SkinChoice.OUTER else all_faces(whole)
-    face = whole if skin.kept.all() else Mesh(whole.vertices, whole.faces[skin.kept])
-    if wish.rim_z_m is not None:
-        face = cut_above(face, wish.rim_z_m)
-    if measure_face(face).flipped:
-        face = face.flipped()
-    face, waste = drawn_out(face, wish.skirt_m)
-    found = _measured(face, waste, repairs, skin, tell)
+    whole, skin, cut_away = marked(whole, skin, wish.marks)
+    face, cut_away = _finished(whole, skin, cut_away, wish)
+    found = _measured(face, cut_away, repairs, skin, tell)
     if skin.kept.all():
         return found
     return replace(found, left_out=Mesh(whole.vertices, whole.faces[~skin.kept]))
 
 
+def _finished(whole: Mesh, skin: Skin, cut_away: Flags, wish: SurveyWish) -> tuple[Mesh, Flags]:
+    """Return the casting face with its rim, and which of its faces become waste."""
+    face = whole if skin.kept.all() else Mesh(whole.vertices, whole.faces[skin.kept])
+    cut_away = cut_away[skin.kept]
+    if wish.rim_z_m is not None:
+        face, parent = cut_above(face, wish.rim_z_m)
+        cut_away = cut_away[parent]
+    if measure_face(face).flipped:
+        face = face.flipped()
+    if wish.close_holes:
+        face = holes_closed(face)
+    face = drawn_out(face, wish.skirt_m, wish.ledge_m)
+    # What was added, lids, skirt and ledge, stands behind what was there.
+    return face, np.r_[cut_away, np.ones(len(face.faces) - len(cut_away), dtype=bool)]
+
+
 def survey_made(face: Mesh, band: float, tell: Tell = _silent) -> Survey:
     """Measure a face that was made from measures taken by hand, known to a band."""
-    found = _measured(face, 0.0, (), all_faces(face), tell)
+    none = np.zeros(len(face.faces), dtype=bool)
+    found = _measured(face, none, (), all_faces(face), tell)
     return replace(found, measures=replace(found.measures, band=max(band, found.measures.band)))
 
 
 def _measured(
-    face: Mesh, waste: float, repairs: tuple[Repair, ...], skin: Skin, tell: Tell
+    face: Mesh, cut_away: Flags, repairs: tuple[Repair, ...], skin: Skin, tell: Tell
 ) -> Survey:
     measures = measure_face(face)
     openings = rims(face)
@@ -125,14 +143,16 @@ def _measured(
     axis = openings[0].out if openings else np.array([0.0, 0.0, 1.0])
     taped = girths(face, axis)
     opening = openings[0].length_m if openings else 0.0
-    places, _ = narrow_places(face, USUAL_WALL_M)
+    places, narrow_faces = narrow_places(face, USUAL_WALL_M)
     tell(1.0, "done")
     return Survey(
         face=face,
+        cut_away=cut_away,
+        narrow_faces=narrow_faces,
         left_out=None,
         measures=replace(
             measures,
-            waste_m2=waste,
+            waste_m2=area_of(face, cut_away),
             band=max(measures.band, _error_of(curve, measures)),
             curve=curve,
         ),

@@ -192,6 +192,11 @@ def survey_document(found: "Survey") -> Document:
         "waste_area_m2": found.measures.waste_m2,
         "shell_volume_m3": volumes,
         "shell_volume_rel_error": found.measures.band,
+        "centre_of_mass_m": {
+            str(w): list(centre)
+            for w in _SHOWN_WALLS_M
+            if curve is not None and (centre := curve.centre(w)) is not None
+        },
         "narrow": [_plain(asdict(one)) for one in found.narrow],
         "girths": [asdict(one) for one in found.girths],
         "opening_girth_m": found.opening_girth_m,

@@ -4,9 +4,14 @@ from alembic import context
 
 from mildhusk.store import tables
 from mildhusk.store.base import Base
+from mildhusk.store.database import is_ours
 
 assert tables.Workshop.metadata is Base.metadata
 
-context.configure(connection=context.config.attributes["connection"], target_metadata=Base.metadata)
+context.configure(
+    connection=context.config.attributes["connection"],
+    target_metadata=Base.metadata,
+    include_object=is_ours,
+)
 with context.begin_transaction():
     context.run_migrations()

@@ -1,0 +1,75 @@
+"""Jobs that a worker does: how far they are, cancel them."""
+
+from datetime import datetime
+from uuid import UUID
+
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import BaseModel
+
+from mildhusk.api.common import PREFIX, IdPath, desk
+from mildhusk.services import jobs
+from mildhusk.store.tables import Job, JobKind, JobStatus
+
+blueprint = APIBlueprint("jobs", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Jobs")])
+
+
+class JobShape(BaseModel):
+    """A job; `said` is what is being done, or why it was refused, about `field` if there is one."""
+
+    id: UUID
+    kind: JobKind
+    title: str
+    status: JobStatus
+    share: float
+    said: str
+    field: str | None
+    piece_id: UUID | None
+    created_at: datetime
+
+
+class JobQuery(BaseModel):
+    """Which jobs."""
+
+    kind: JobKind
+
+
+class JobList(BaseModel):
+    """Jobs that are not ended."""
+
+    jobs: list[JobShape]
+
+
+def job_shape(job: Job) -> JobShape:
+    """Return a job as the API shows it."""
+    return JobShape(
+        id=job.id,
+        kind=JobKind(job.kind),
+        title=job.title,
+        status=JobStatus(job.status),
+        share=job.share,
+        said=job.said,
+        field=job.field,
+        piece_id=job.result.get("piece_id") or job.asked.get("piece_id"),
+        created_at=job.created_at,
+    )
+
+
+@blueprint.get("/jobs", responses={200: JobList}, summary="What workers have to do")
+def index(query: JobQuery) -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        shown = JobList(jobs=[job_shape(job) for job in jobs.list_open_jobs(at, query.kind)])
+    return shown.model_dump(mode="json")
+
+
+@blueprint.get("/jobs/<uuid:id>", responses={200: JobShape}, summary="How far a job is")
+def show(path: IdPath) -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        shown = job_shape(jobs.find_job(at, path.id))
+    return shown.model_dump(mode="json")
+
+
+@blueprint.delete("/jobs/<uuid:id>", responses={200: JobShape}, summary="Cancel a job")
+def cancel(path: IdPath) -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        shown = job_shape(jobs.cancel_job(at, path.id))
+    return shown.model_dump(mode="json")

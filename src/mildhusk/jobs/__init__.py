@@ -1,0 +1,1 @@
+"""Background work on the PostgreSQL queue; a worker anywhere needs only the database's address."""
