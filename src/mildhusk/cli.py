@@ -3,6 +3,7 @@
 import argparse
 import json
 import sys
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 from pathlib import Path
@@ -101,6 +102,10 @@ def _parser() -> argparse.ArgumentParser:
         )
         command.add_argument("--rim", metavar="z=30mm", help="cut off what is below this height")
         command.add_argument("--skirt", metavar="50mm", help="draw the rim out by this length")
+        command.add_argument("--ledge", metavar="20mm", help="draw the rim inwards by this length")
+        command.add_argument(
+            "--close-holes", action="store_true", help="count all openings but the longest closed"
+        )
     measure.add_argument(
         "--quick", action="store_true", help="every face as it stands: no repair, skin or V(t)"
     )
@@ -306,21 +311,25 @@ def _read(given: argparse.Namespace) -> tuple[Mesh, LengthUnit, list[str]]:
 
 
 def _survey_wish(given: argparse.Namespace) -> SurveyWish:
-    if given.rim is None and given.skirt is None:
-        return SurveyWish(SkinChoice(given.skin))
+    wish = SurveyWish(SkinChoice(given.skin), close_holes=given.close_holes)
+    if given.rim is None and given.skirt is None and given.ledge is None:
+        return wish
     # The units library is slow to load and seldom needed here.
     from mildhusk.quantities import read_quantity
 
-    rim = None
     if given.rim is not None:
         axis, _, height = given.rim.partition("=")
         if axis != "z" or not height:
             raise InputError(f"The rim '{given.rim}' is not z=HEIGHT; write for instance z=30mm.")
         rim = read_quantity(height, "m", "mm", name="The rim", field="rim")
-    skirt = 0.0
+        wish = replace(wish, rim_z_m=rim)
     if given.skirt is not None:
         skirt = read_quantity(given.skirt, "m", "mm", name="The skirt", field="skirt")
-    return SurveyWish(SkinChoice(given.skin), rim, skirt)
+        wish = replace(wish, skirt_m=skirt)
+    if given.ledge is not None:
+        ledge = read_quantity(given.ledge, "m", "mm", name="The ledge", field="ledge")
+        wish = replace(wish, ledge_m=ledge)
+    return wish
 
 
 def _read_bytes(path: Path) -> bytes:

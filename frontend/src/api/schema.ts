@@ -975,6 +975,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/taping/model.glb": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** A taped piece as GLB, in metres */
+    post: operations["byhand_model_taping_model_glb_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/taping/preview": {
     parameters: {
       query?: never;
@@ -5463,6 +5480,30 @@ export interface operations {
           "application/json": components["schemas"]["StationList"];
         };
       };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  byhand_model_taping_model_glb_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["TapingShape"];
+      };
+    };
+    responses: {
       /** @description Unprocessable Entity */
       422: {
         headers: {

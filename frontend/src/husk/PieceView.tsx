@@ -1,110 +1,153 @@
-import { OrbitControls } from "@react-three/drei/core/OrbitControls";
-import { Canvas, useThree } from "@react-three/fiber";
+import { useThree, type ThreeEvent } from "@react-three/fiber";
 import { useQuery } from "@tanstack/react-query";
-import { memo, useMemo, useState } from "react";
-import { Box3, Color, DoubleSide, Mesh, Vector3, type BufferGeometry } from "three";
-import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
+import { memo, useImperativeHandle, useMemo, useRef, type Ref } from "react";
+import { DoubleSide, Vector2, type Group, type Object3D, type Vector3 } from "three";
 
-import { paper, standStill } from "../app/theme";
+import type { Mark } from "../api/client";
 import { Failed, Loading } from "../shared/states";
+import { boxOf, fetchModel, type Part, type Parts } from "./model";
+import { Fitted, Stage } from "./Stage";
 
-const loader = new GLTFLoader();
+/** Colours are told apart by their lightness too, and each is named under the view. */
+const PART_COLOURS: Record<Part, string> = {
+  "casting face": "#d3c7b0",
+  narrow: "#b5720a",
+  "cut away": "#6d8f8b",
+  "left out": "#7a2f22",
+};
+const PART_WORDS: Record<Part, string> = {
+  "casting face": "casting face",
+  narrow: "narrow: fills solid with a wall of 3 mm",
+  "cut away": "cast, then cut away",
+  "left out": "left out: the mould never touches it",
+};
+const MARK_COLOURS: Record<Mark["role"], string> = {
+  "left-out": PART_COLOURS["left out"],
+  counted: "#8a7f6a",
+  "cut-away": PART_COLOURS["cut away"],
+};
+/** A press that moved further than this turned the piece and marks nothing. [px] */
+const DRAGGED = 4;
 
-interface Shapes {
-  face: BufferGeometry;
-  /** Faces of the file that are no casting face: the inner skin of a print. */
-  leftOut: BufferGeometry | null;
+/** Presses for those who have no pointer. */
+interface Hands {
+  pressMiddle: () => void;
 }
 
-async function fetchShapes(pieceId: string, version: number): Promise<Shapes> {
-  const model = await loader.loadAsync(`/api/v1/pieces/${pieceId}/model.glb?v=${version}`);
-  const found = new Map<string, BufferGeometry>();
-  model.scene.traverse((node) => {
-    if (!(node instanceof Mesh)) return;
-    const geometry = (node as Mesh<BufferGeometry>).geometry;
-    geometry.computeVertexNormals();
-    found.set(node.name.startsWith("left") ? "left out" : "casting face", geometry);
-  });
-  const face = found.get("casting face");
-  if (!face) throw new Error("The piece has nothing to show.");
-  return { face, leftOut: found.get("left out") ?? null };
-}
-
-/** The piece, turning; drag it, or use the buttons. Heights point up. */
 interface Properties {
   pieceId: string;
   version: number;
   name: string;
+  marks?: readonly Mark[];
+  /** Told the place that is pressed, while places are being marked. */
+  onPlace?: ((at: [number, number, number]) => void) | null;
 }
 
-function PieceView({ pieceId, version, name }: Properties) {
-  const [turning, setTurning] = useState(!standStill);
-  const geometry = useQuery({
+const NONE: readonly Mark[] = [];
+
+/** The piece in the parts that were told apart, turning; places on it can be pressed. */
+function PieceView({ pieceId, version, name, marks = NONE, onPlace = null }: Properties) {
+  const model = useQuery({
     queryKey: ["pieces", pieceId, "geometry", version],
-    queryFn: () => fetchShapes(pieceId, version),
+    queryFn: () => fetchModel(pieceId, version),
     staleTime: Infinity,
   });
-  if (geometry.isPending) return <Loading what="the shape" />;
-  if (geometry.isError) return <Failed error={geometry.error} />;
+  const hands = useRef<Hands>(null);
+  if (model.isPending) return <Loading what="the shape" />;
+  if (model.isError) return <Failed error={model.error} />;
+  const parts = [...model.data.keys()];
   return (
-    <figure className="view" aria-label={`${name} in three dimensions`}>
-      <Canvas
-        dpr={[1, 2]}
-        camera={{ fov: 35, up: [0, 0, 1], position: [1.5, 2.4, 0.9], near: 0.01, far: 50 }}
-        frameloop={turning ? "always" : "demand"}
-        fallback="This browser cannot show three dimensions."
+    <div className="view-and-legend">
+      <Stage
+        label={`${name} in three dimensions`}
+        tools={
+          onPlace && (
+            <button
+              type="button"
+              className="view-button"
+              onClick={() => hands.current?.pressMiddle()}
+            >
+              Mark the middle of the view
+            </button>
+          )
+        }
       >
-        <color attach="background" args={[new Color(paper.ground)]} />
-        <hemisphereLight args={["#fffaf0", "#8d8577", 1.5]} />
-        <directionalLight position={[2, 3, 4]} intensity={1.9} />
-        <directionalLight position={[-3, -1, 1]} intensity={0.5} />
-        <Turned shapes={geometry.data} />
-        <OrbitControls
-          autoRotate={turning}
-          autoRotateSpeed={1.2}
-          enablePan={false}
-          minDistance={1.3}
-          maxDistance={6}
-        />
-      </Canvas>
-      <button type="button" className="view-button" onClick={() => setTurning(!turning)}>
-        {turning ? "Hold still" : "Turn"}
-      </button>
-    </figure>
+        <Drawn parts={model.data} marks={marks} onPlace={onPlace} ref={hands} />
+      </Stage>
+      {parts.length > 1 && (
+        <ul className="legend" aria-label="What is what">
+          {parts.map((part) => (
+            <li key={part}>
+              <i style={{ background: PART_COLOURS[part] }} /> {PART_WORDS[part]}
+            </li>
+          ))}
+        </ul>
+      )}
+    </div>
   );
 }
 
-/** Brings any piece to the middle and to the same size, so that the camera need not move. */
-function Turned({ shapes }: { shapes: Shapes }) {
-  // What fits at the middle of the scene; the narrower side decides.
-  const room = useThree((state) => Math.min(state.viewport.width, state.viewport.height));
-  const [size, middle] = useMemo(() => {
-    const box = new Box3().setFromBufferAttribute(
-      shapes.face.getAttribute("position") as Parameters<Box3["setFromBufferAttribute"]>[0],
-    );
-    return [box.getSize(new Vector3()).length(), box.getCenter(new Vector3())] as const;
-  }, [shapes]);
+interface DrawnProperties {
+  parts: Parts;
+  marks: readonly Mark[];
+  onPlace: ((at: [number, number, number]) => void) | null;
+  ref: Ref<Hands>;
+}
+
+function Drawn({ parts, marks, onPlace, ref }: DrawnProperties) {
+  const box = useMemo(() => boxOf(parts), [parts]);
+  const solid = useRef<Group>(null);
+  const { raycaster, camera } = useThree();
+  useImperativeHandle(ref, () => ({
+    pressMiddle() {
+      if (!solid.current || !onPlace) return;
+      raycaster.setFromCamera(new Vector2(0, 0), camera);
+      const hit = raycaster.intersectObject(solid.current, true)[0];
+      if (hit) onPlace(placeOf(hit.object, hit.point));
+    },
+  }));
+
+  function pressed(event: ThreeEvent<MouseEvent>) {
+    if (!onPlace || event.delta > DRAGGED) return;
+    event.stopPropagation();
+    onPlace(placeOf(event.object, event.point));
+  }
+
+  const inside = parts.has("left out");
   return (
-    <group scale={(0.95 * room) / size}>
-      <group position={[-middle.x, -middle.y, -middle.z]}>
-        <mesh geometry={shapes.face}>
+    <Fitted box={box}>
+      <group ref={solid} onClick={pressed}>
+        {[...parts].map(([part, geometry]) => (
+          <mesh key={part} geometry={geometry}>
+            <meshStandardMaterial
+              color={PART_COLOURS[part]}
+              roughness={0.75}
+              side={DoubleSide}
+              transparent={inside && part === "casting face"}
+              opacity={inside && part === "casting face" ? 0.55 : 1}
+              depthWrite={!(inside && part === "casting face")}
+            />
+          </mesh>
+        ))}
+      </group>
+      {marks.map((mark, index) => (
+        <mesh key={index} position={mark.at_m as [number, number, number]}>
+          <sphereGeometry args={[mark.radius_m, 32, 20]} />
           <meshStandardMaterial
-            color="#c9bda6"
-            roughness={0.75}
-            side={DoubleSide}
-            transparent={shapes.leftOut !== null}
-            opacity={shapes.leftOut ? 0.55 : 1}
-            depthWrite={shapes.leftOut === null}
+            color={MARK_COLOURS[mark.role]}
+            transparent
+            opacity={0.45}
+            depthWrite={false}
           />
         </mesh>
-        {shapes.leftOut && (
-          <mesh geometry={shapes.leftOut}>
-            <meshStandardMaterial color="#8a3b2a" roughness={0.9} side={DoubleSide} />
-          </mesh>
-        )}
-      </group>
-    </group>
+      ))}
+    </Fitted>
   );
+}
+
+function placeOf(object: Object3D, point: Vector3): [number, number, number] {
+  const at = object.worldToLocal(point.clone());
+  return [at.x, at.y, at.z];
 }
 
 // Numbers change beside it all the time; the drawing changes only with the piece.

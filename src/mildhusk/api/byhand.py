@@ -4,6 +4,7 @@ from dataclasses import asdict
 from typing import Annotated
 from uuid import UUID
 
+from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
 
@@ -11,6 +12,7 @@ from mildhusk.api.common import PREFIX, Body, Name, Number, UploadForm, desk, re
 from mildhusk.api.pieces import PieceShape, piece_shape
 from mildhusk.core.geometry.byhand import Outline, Station, Taping
 from mildhusk.documents.girth_files import read_girths_csv
+from mildhusk.documents.model import mesh_to_glb
 from mildhusk.services import byhand
 
 blueprint = APIBlueprint("byhand", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Pieces")])
@@ -98,6 +100,11 @@ def preview(body: TapingShape) -> dict[str, object]:  # noqa: D103
     return SilhouetteShape.model_validate(asdict(byhand.silhouette(body.to_core()))).model_dump(
         mode="json"
     )
+
+
+@blueprint.post("/taping/model.glb", summary="A taped piece as GLB, in metres")
+def model(body: TapingShape) -> Response:  # noqa: D103
+    return Response(mesh_to_glb(byhand.lofted(body.to_core())), mimetype="model/gltf-binary")
 
 
 @blueprint.post("/taping/file", responses={200: StationList}, summary="Read girths from a CSV")

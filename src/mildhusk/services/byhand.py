@@ -17,6 +17,7 @@ from mildhusk.core.geometry.byhand import (
     silhouette_of,
     taping_band,
 )
+from mildhusk.core.geometry.mesh import Mesh
 from mildhusk.services.desk import Desk
 from mildhusk.services.pieces import add_piece_by_hand
 from mildhusk.services.shelf import find_material, resin_of
@@ -26,6 +27,11 @@ from mildhusk.store.tables import Piece, PieceSource
 def silhouette(taping: Taping) -> Silhouette:
     """Return how a taped piece looks and what it measures, without keeping it."""
     return silhouette_of(taping)
+
+
+def lofted(taping: Taping) -> Mesh:
+    """Return the face of a taped piece, without keeping it."""
+    return loft(taping)
 
 
 def add_taped(desk: Desk, name: str, taping: Taping) -> Piece:

@@ -1,15 +1,18 @@
 import { useQuery } from "@tanstack/react-query";
 import { App, Button, Typography } from "antd";
-import { lazy, Suspense } from "react";
+import { lazy, Suspense, useCallback, useMemo, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 
-import { sentenceOf, type Piece } from "../../api/client";
+import { sentenceOf, type Mark, type Piece } from "../../api/client";
 import { Findings } from "../../shared/Findings";
 import { number, quantity, size, unitOf } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
-import { ComparePanel, HeadPanel, RimPanel, SurveyPanel } from "./PiecePanels";
+import { GirthsPanel } from "./GirthsPanel";
+import { ComparePanel, HeadPanel } from "./PiecePanels";
 import { pieceQuery, useDeletePiece, useRenamePiece } from "./queries";
+import { RimPanel } from "./RimPanel";
+import { FacePanel, FoundPanel, type Pen } from "./SurveyPanel";
 
 const SOURCES: Record<Exclude<Piece["source"], "file">, string> = {
   tape: "by tape",
@@ -25,25 +28,52 @@ export function PiecePage() {
   const piece = useQuery(pieceQuery(id));
   if (piece.isPending) return <Loading what="the piece" />;
   if (piece.isError) return <Failed error={piece.error} retry={() => void piece.refetch()} />;
+  // What is marked belongs to one version: a new survey starts with what it was asked.
+  return <Station key={`${piece.data.id} ${piece.data.version}`} piece={piece.data} />;
+}
+
+function Station({ piece }: { piece: Piece }) {
+  const [measured] = useState<readonly Mark[]>(
+    () => (piece.asked as { marks?: Mark[] }).marks ?? [],
+  );
+  const [marks, setMarks] = useState(measured);
+  // Those that were measured are told by the colours of the piece itself.
+  const unmeasured = useMemo(
+    () => marks.filter((mark) => !measured.includes(mark)),
+    [marks, measured],
+  );
+  const [pen, setPen] = useState<Pen | null>(null);
+  const place = useCallback(
+    (at_m: [number, number, number]) => {
+      if (pen) setMarks((before) => [...before, { ...pen, at_m }]);
+    },
+    [pen],
+  );
   return (
     <section className="page piece">
-      <Heading piece={piece.data} />
+      <Heading piece={piece} />
       <div className="piece-columns">
         <Suspense fallback={<Loading what="the view" />}>
-          <PieceView pieceId={piece.data.id} version={piece.data.version} name={piece.data.name} />
+          <PieceView
+            pieceId={piece.id}
+            version={piece.version}
+            name={piece.name}
+            marks={unmeasured}
+            onPlace={pen ? place : null}
+          />
         </Suspense>
-        <Measures piece={piece.data} />
+        <Measures piece={piece} />
       </div>
-      {piece.data.survey && (
+      {piece.survey && (
         <div className="piece-tests">
-          <SurveyPanel key={piece.data.version} piece={piece.data} survey={piece.data.survey} />
-          {piece.data.survey.opening_girth_m > 0 && (
-            <>
-              <RimPanel piece={piece.data} />
-              <HeadPanel piece={piece.data} />
-            </>
+          {piece.source === "file" && (
+            <FacePanel piece={piece} marks={marks} onMarks={setMarks} pen={pen} onPen={setPen} />
           )}
-          <ComparePanel piece={piece.data} />
+          <FoundPanel piece={piece} survey={piece.survey} />
+          {piece.survey.opening_girth_m > 0 && <RimPanel piece={piece} />}
+          <GirthsPanel piece={piece} />
+          {piece.survey.opening_girth_m > 0 && <HeadPanel piece={piece} />}
+          <ComparePanel piece={piece} />
         </div>
       )}
     </section>

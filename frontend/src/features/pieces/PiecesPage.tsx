@@ -1,12 +1,14 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Table } from "antd";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Link } from "react-router";
 
 import type { Piece } from "../../api/client";
 import { day, quantity, size } from "../../shared/format";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
+import { JobProgress } from "../jobs/JobProgress";
+import { openJobsQuery } from "../jobs/queries";
 import { piecesQuery } from "./queries";
 import { UploadDialog } from "./UploadDialog";
 
@@ -30,6 +32,7 @@ export function PiecesPage() {
         {upload}
       </header>
       <UploadDialog open={uploading} onClose={() => setUploading(false)} />
+      <OpenSurveys />
       {pieces.isPending && <Loading what="the pieces" />}
       {pieces.isError && <Failed error={pieces.error} retry={() => void pieces.refetch()} />}
       {pieces.data?.length === 0 && (
@@ -40,6 +43,18 @@ export function PiecesPage() {
       {pieces.data && pieces.data.length > 0 && <PieceTable pieces={pieces.data} />}
     </section>
   );
+}
+
+/** What is being measured just now; it stands in the table when it is done. */
+function OpenSurveys() {
+  const jobs = useQuery(openJobsQuery("survey"));
+  const queries = useQueryClient();
+  const count = jobs.data?.length ?? 0;
+  useEffect(() => {
+    // One more or one less: what came of it is among the pieces.
+    void queries.invalidateQueries({ queryKey: ["pieces"], exact: true });
+  }, [count, queries]);
+  return jobs.data?.map((job) => <JobProgress key={job.id} job={job} />);
 }
 
 function PieceTable({ pieces }: { pieces: Piece[] }) {

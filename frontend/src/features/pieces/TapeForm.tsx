@@ -1,20 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Checkbox, Input, Radio, Slider, Upload } from "antd";
-import { useState } from "react";
+import { Button, Checkbox, Input, Radio, Upload } from "antd";
+import { lazy, Suspense, useState } from "react";
 import { useNavigate } from "react-router";
 
-import { client, unwrap, type Silhouette, type Taping } from "../../api/client";
-import {
-  fieldText,
-  number,
-  quantity,
-  readField,
-  unitOf,
-  type UnitSystem,
-} from "../../shared/format";
-import { Failed } from "../../shared/states";
+import { client, unwrap, type Taping } from "../../api/client";
+import { fieldText, readField, unitOf, type UnitSystem } from "../../shared/format";
+import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { tapingQuery, useAddByHand, useReadGirths } from "./queries";
+import { SilhouetteView, TapedFigures } from "./SilhouetteView";
+
+const TapedView = lazy(() => import("../../husk/TapedView"));
 
 interface Row {
   height: string;
@@ -179,7 +175,24 @@ export function TapeForm() {
       </div>
       <div className={taping === null || preview.isError ? "links stale" : "links"}>
         {preview.error && <Failed error={preview.error} />}
-        {preview.data && <SilhouetteView silhouette={preview.data} half={half} system={system} />}
+        {preview.data && <TapedFigures silhouette={preview.data} system={system} />}
+        <div className="side-by-side">
+          {preview.data && (
+            <SilhouetteView
+              silhouette={preview.data}
+              stations={taping?.stations ?? []}
+              half={half}
+              onStation={(at, height_m, girth_m) =>
+                change(at, { height: shown(height_m), girth: shown(girth_m) })
+              }
+            />
+          )}
+          {taping && preview.isSuccess && !preview.isPlaceholderData && (
+            <Suspense fallback={<Loading what="the view" />}>
+              <TapedView taping={taping} />
+            </Suspense>
+          )}
+        </div>
       </div>
     </form>
   );
@@ -209,74 +222,4 @@ function toTaping(
   const top_m = top.trim() ? readField(top, "m", system) : null;
   if (top.trim() && top_m === null) return null;
   return { stations, top_m, half, outline };
-}
-
-interface ViewProperties {
-  silhouette: Silhouette;
-  half: boolean;
-  system: UnitSystem;
-}
-
-/** The silhouette as it is seen when it is turned by an angle. */
-function SilhouetteView({ silhouette, half, system }: ViewProperties) {
-  const [turn, setTurn] = useState(0);
-  const angle = (turn * Math.PI) / 180;
-  const { heights_m, half_widths_m, half_depths_m } = silhouette;
-  // Seen from aside an ellipse is as wide as its shadow; a mask has nothing behind its edge.
-  const seen = heights_m.map((height, at) => {
-    const across = (half_widths_m[at] ?? 0) * Math.cos(angle);
-    const deep = (half_depths_m[at] ?? 0) * Math.sin(angle);
-    const shadow = Math.hypot(across, deep);
-    return { height, left: half ? -Math.abs(across) : -shadow, right: shadow };
-  });
-  const tall = (heights_m.at(-1) ?? 0) - (heights_m[0] ?? 0);
-  const wide = Math.max(...half_widths_m, ...half_depths_m);
-  const line = (x: number, height: number) => `${x.toFixed(4)} ${(-height).toFixed(4)}`;
-  const path = [
-    ...seen.map((one) => line(one.right, one.height)),
-    ...[...seen].reverse().map((one) => line(one.left, one.height)),
-  ];
-  const margin = 0.04 * Math.max(tall, 2 * wide);
-  const box = [
-    -wide - margin,
-    -(heights_m.at(-1) ?? 0) - margin,
-    2 * (wide + margin),
-    tall + 2 * margin,
-  ];
-  return (
-    <>
-      <dl className="figures">
-        <div className="big">
-          <dt>Casting face</dt>
-          <dd data-figure="taped-area">
-            {number(silhouette.area_m2, "m2", system)} <small>{unitOf("m2", system)}</small>
-          </dd>
-          <dd className="faint">
-            known to {quantity(silhouette.band, "share", system)}; more girths make it surer
-          </dd>
-        </div>
-        <div>
-          <dt>Holds</dt>
-          <dd>{quantity(silhouette.volume_m3, "m3", system)}</dd>
-        </div>
-      </dl>
-      <svg
-        className="silhouette"
-        role="img"
-        aria-label={`Silhouette turned by ${turn} degrees`}
-        viewBox={box.join(" ")}
-      >
-        <path d={`M${path.join("L")}Z`} />
-      </svg>
-      <label htmlFor="turn">Turned by {turn}°</label>
-      <Slider
-        id="turn"
-        ariaLabelForHandle="Turn in degrees"
-        min={0}
-        max={90}
-        value={turn}
-        onChange={setTurn}
-      />
-    </>
-  );
 }

@@ -6,6 +6,8 @@ import { useNavigate } from "react-router";
 import { ProblemError, type LengthUnit, type UploadedFile } from "../../api/client";
 import { size } from "../../shared/format";
 import { Failed } from "../../shared/states";
+import { JobProgress } from "../jobs/JobProgress";
+import { isOpen, jobQuery, useWhenDone } from "../jobs/queries";
 import { useAddPiece, useUpload, workshopQuery } from "./queries";
 
 /** Takes a file, shows what each unit would mean, asks, and makes the piece. */
@@ -62,19 +64,29 @@ function UnitQuestion({ file, onDone }: { file: UploadedFile; onDone: () => void
   const [name, setName] = useState(file.file_name.replace(/\.[a-z0-9]{3}$/i, ""));
   const add = useAddPiece();
   const navigate = useNavigate();
-
-  async function keep() {
-    const piece = await add.mutateAsync({ name, mesh_sha256: file.sha256, units });
+  const asked = useQuery({ ...jobQuery(add.data?.id ?? ""), enabled: add.data !== undefined });
+  const job = asked.data ?? add.data;
+  useWhenDone(job, ["pieces"], () => {
     onDone();
-    await navigate(`/pieces/${piece.id}`);
-  }
+    if (job?.piece_id) void navigate(`/pieces/${job.piece_id}`);
+  });
 
+  if (job && isOpen(job)) {
+    return (
+      <>
+        <JobProgress job={job} />
+        <p className="faint">
+          You may close this: it goes on, and the piece stands among the others when it is measured.
+        </p>
+      </>
+    );
+  }
   return (
     <form
       className="stack"
       onSubmit={(event) => {
         event.preventDefault();
-        void keep().catch(() => undefined); // shown below
+        add.mutate({ name, mesh_sha256: file.sha256, units });
       }}
     >
       <div className="field">
@@ -106,6 +118,7 @@ function UnitQuestion({ file, onDone }: { file: UploadedFile; onDone: () => void
         </Radio.Group>
       </fieldset>
       {add.error && <Failed error={add.error} />}
+      {job && <JobProgress job={job} />}
       <Button type="primary" htmlType="submit" loading={add.isPending}>
         Measure it
       </Button>

@@ -42,7 +42,7 @@ export function useAddPiece() {
   return useMutation({
     mutationFn: (body: { name: string; mesh_sha256: string; units: LengthUnit }) =>
       unwrap(client.POST("/api/v1/pieces", { body })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["pieces"] }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["jobs"] }),
   });
 }
 
@@ -66,19 +66,30 @@ export function useDeletePiece(id: string) {
   });
 }
 
+/** What shows something of a piece, and is asked for again when it was surveyed. */
+export const SURVEYED = ["pieces", "sheets", "plan"] as const;
+
 export function useSurveyAgain(id: string) {
-  const queries = useQueryClient();
   return useMutation({
     mutationFn: (body: SurveyAsked) =>
       unwrap(client.PUT("/api/v1/pieces/{id}/survey", { params: { path: { id } }, body })),
-    onSuccess: () =>
-      Promise.all([
-        queries.invalidateQueries({ queryKey: ["pieces"] }),
-        queries.invalidateQueries({ queryKey: ["sheets"] }),
-        queries.invalidateQueries({ queryKey: ["plan"] }),
-      ]),
   });
 }
+
+export const girthsQuery = (id: string, version: number, axis: Axis) =>
+  queryOptions({
+    queryKey: ["pieces", id, "girths", version, axis],
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/v1/pieces/{id}/girths", { params: { path: { id }, query: AXES[axis] } }),
+      ),
+    select: (answer) => answer.girths,
+    placeholderData: keepPreviousData,
+  });
+
+/** The ways along which a piece is taped. */
+export const AXES = { out: {}, x: { x: 1 }, y: { y: 1 }, z: { z: 1 } } as const;
+export type Axis = keyof typeof AXES;
 
 interface RimAsked {
   volume_m3: number;

@@ -3,9 +3,12 @@
 The queue's own tables are its package's; this revision takes them as the locked version ships them.
 """
 
+from typing import Any, cast
+
 import sqlalchemy as sa
 from alembic import op
 from procrastinate.schema import SchemaManager
+from psycopg import Connection
 from sqlalchemy.dialects import postgresql
 
 revision = "0006"
@@ -41,7 +44,8 @@ def upgrade() -> None:
     op.create_index(op.f("ix_job_workshop_id"), "job", ["workshop_id"])
     op.create_index(op.f("ix_job_status"), "job", ["status"])
     # Many statements at once, which only the driver itself takes.
-    op.get_bind().connection.driver_connection.execute(SchemaManager.get_schema())
+    driver = cast(Connection[Any], op.get_bind().connection.driver_connection)
+    driver.execute(SchemaManager.get_schema())
 
 
 def downgrade() -> None:

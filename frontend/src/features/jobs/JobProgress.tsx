@@ -1,0 +1,35 @@
+import { Button, Progress } from "antd";
+
+import type { Job } from "../../api/client";
+import { Failed } from "../../shared/states";
+import { isOpen, useCancelJob } from "./queries";
+
+/** How far a job is, in words and as a bar; it goes on when this page is left. */
+export function JobProgress({ job }: { job: Job }) {
+  const cancel = useCancelJob();
+  if (job.status === "refused") return <Failed error={new Error(job.said)} />;
+  if (job.status === "cancelled") return <p role="status">Cancelled; nothing was kept.</p>;
+  return (
+    <div className="job" role="status" aria-label={`Measuring ${job.title}`}>
+      <p>
+        <b>{job.title}</b>: {job.said}
+      </p>
+      <Progress
+        percent={Math.round(job.share * 100)}
+        status="normal"
+        aria-label={`${job.title}, how far`}
+      />
+      {isOpen(job) && (
+        <Button
+          size="small"
+          loading={cancel.isPending}
+          onClick={() => cancel.mutate(job.id)}
+          aria-label={`Cancel ${job.title}`}
+        >
+          Cancel
+        </Button>
+      )}
+      {cancel.error && <Failed error={cancel.error} />}
+    </div>
+  );
+}

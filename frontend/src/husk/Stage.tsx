@@ -1,0 +1,79 @@
+import { OrbitControls } from "@react-three/drei/core/OrbitControls";
+import { Canvas, useThree } from "@react-three/fiber";
+import { useState, type ReactNode } from "react";
+import { Color, Quaternion, Vector3, type Box3 } from "three";
+
+import { paper, standStill } from "../app/theme";
+
+interface StageProperties {
+  label: string;
+  children: ReactNode;
+  /** Drawn over the view, beside its button. */
+  tools?: ReactNode;
+  /** Whether it may be turned by itself. */
+  turns?: boolean;
+  className?: string;
+}
+
+/** Light, a camera that looks down on it a little, and hands to turn it. Heights point up. */
+export function Stage({ label, children, tools, turns = true, className }: StageProperties) {
+  const [turning, setTurning] = useState(turns && !standStill);
+  return (
+    <figure className={className ? `view ${className}` : "view"} aria-label={label}>
+      <Canvas
+        dpr={[1, 2]}
+        camera={{ fov: 35, up: [0, 0, 1], position: [1.5, 2.4, 0.9], near: 0.01, far: 50 }}
+        frameloop={turning ? "always" : "demand"}
+        onCreated={({ gl }) => {
+          gl.localClippingEnabled = true;
+        }}
+        fallback="This browser cannot show three dimensions."
+      >
+        <color attach="background" args={[new Color(paper.ground)]} />
+        <hemisphereLight args={["#fffaf0", "#8d8577", 1.5]} />
+        <directionalLight position={[2, 3, 4]} intensity={1.9} />
+        <directionalLight position={[-3, -1, 1]} intensity={0.5} />
+        {children}
+        <OrbitControls
+          autoRotate={turning}
+          autoRotateSpeed={1.2}
+          enablePan={false}
+          minDistance={1.3}
+          maxDistance={6}
+        />
+      </Canvas>
+      <div className="view-tools">
+        {turns && (
+          <button type="button" className="view-button" onClick={() => setTurning(!turning)}>
+            {turning ? "Hold still" : "Turn"}
+          </button>
+        )}
+        {tools}
+      </div>
+    </figure>
+  );
+}
+
+interface FittedProperties {
+  box: Box3;
+  /** Which way of the piece points up; its own z when nothing is said. */
+  up?: readonly number[];
+  /** One fills the view whichever way it is turned; more for what is seen from one side. */
+  scale?: number;
+  children: ReactNode;
+}
+
+/** Brings any piece to the middle and to the same size, so that the camera need not move. */
+export function Fitted({ box, up, scale = 1, children }: FittedProperties) {
+  // What fits at the middle of the scene; the narrower side decides.
+  const room = useThree((state) => Math.min(state.viewport.width, state.viewport.height));
+  const size = box.getSize(new Vector3()).length();
+  const middle = box.getCenter(new Vector3());
+  const turned = new Quaternion();
+  if (up) turned.setFromUnitVectors(new Vector3(...up), new Vector3(0, 0, 1));
+  return (
+    <group scale={(0.95 * scale * room) / size} quaternion={turned}>
+      <group position={[-middle.x, -middle.y, -middle.z]}>{children}</group>
+    </group>
+  );
+}
