@@ -9,6 +9,7 @@ from decimal import Decimal
 from pathlib import Path
 from typing import TYPE_CHECKING, NoReturn
 
+from mildhusk.cli_mould import add_mould_words, plan_of
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
 from mildhusk.core.errors import HuskError, InputError, MeshFileError, MeshTooLargeError
 from mildhusk.core.geometry.asked import SkinChoice, SurveyWish
@@ -90,7 +91,9 @@ def _parser() -> argparse.ArgumentParser:
 
     measure = commands.add_parser("measure", help="measure a shape file")
     sheet = commands.add_parser("sheet", help="plan a cast of a shape file")
-    for command, run in ((measure, _measure), (sheet, _sheet)):
+    mould = commands.add_parser("mould", help="plan a mould of a shape file")
+    add_mould_words(mould)
+    for command, run in ((measure, _measure), (sheet, _sheet), (mould, _mould)):
         command.add_argument("file", metavar="FILE", type=Path)
         command.add_argument("--units", choices=[str(u) for u in LengthUnit], default="mm")
         command.set_defaults(run=run)
@@ -124,7 +127,7 @@ def _parser() -> argparse.ArgumentParser:
     buy = commands.add_parser("buy", help="which kits to buy at the least cost")
     buy.add_argument("--need", required=True, action="append", metavar="KEY=4.1kg")
     buy.set_defaults(run=_buy)
-    for command in (materials, measure, sheet, chain, check, buy):
+    for command in (materials, measure, sheet, mould, chain, check, buy):
         command.add_argument("--json", action="store_true", help="print JSON")
     return parser
 
@@ -219,6 +222,12 @@ def _sheet(given: argparse.Namespace) -> tuple[Document, list[str]]:
         *(f"caution: {caution}" for caution in document["cautions"]),
     ]
     return document, lines
+
+
+def _mould(given: argparse.Namespace) -> tuple[Document, list[str]]:
+    found, hints = _survey(given)
+    document: tuple[Document, list[str]] = plan_of(given, found, hints)
+    return document
 
 
 def _chain(given: argparse.Namespace) -> tuple[Document, list[str]]:

@@ -4,12 +4,12 @@ import json
 
 import pytest
 
+from mildhusk.core.constants import STRETCH_SAFETY
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.catalogue import shipped_material, shipped_materials
 from mildhusk.core.materials.compatibility import shipped_judge
 from mildhusk.core.materials.kinds import Rubber
 from mildhusk.core.planning.chain import (
-    STRETCH_SAFETY,
     Candidate,
     Link,
     Purpose,

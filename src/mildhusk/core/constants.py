@@ -36,3 +36,9 @@ TIME_BAND: Final = 0.2
 
 USUAL_UNEVENNESS: Final = 0.15
 """Thin places of a rolled wall lie this far under its mean (common practice, no source)."""
+
+STRETCH_SAFETY: Final = 3.0
+"""Elongation at break is divided by this: every demould stretches it again (assumed)."""
+
+GRAVITY_M_S2: Final = 9.80665
+"""Standard acceleration of free fall (3rd CGPM, 1901)."""

@@ -1,5 +1,8 @@
 """V(t) of any shape from distances: what fills solid counts once, whatever the shape."""
 
+from collections.abc import Callable
+from dataclasses import dataclass
+
 import numpy as np
 from numba import njit
 
@@ -21,8 +24,35 @@ _OPPOSITE, _PARALLEL = -0.5, -0.95
 _THINNEST_USUAL_M = 0.002
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Reach:
+    """How far from the face V(t) is measured, and where.
+
+    Parameters
+    ----------
+    thickest_m : float
+        Where the curve ends. [m]
+    margin_m : float or None
+        How far round the box of the piece there is something to measure; None for walls that grow
+        inwards. [m]
+    within : callable or None
+        Points (n, 3) to the share of each that counts, (n,); None counts all.
+    """
+
+    thickest_m: float = THICKEST_WALL_M
+    margin_m: float | None = None
+    within: Callable[[Floats], Floats] | None = None
+
+
+INWARDS = Reach()
+
+
 def volume_curve(
-    mesh: Mesh, lids: Mesh | None, cells: int = USUAL_CELLS, points: int = USUAL_POINTS
+    mesh: Mesh,
+    lids: Mesh | None,
+    cells: int = USUAL_CELLS,
+    points: int = USUAL_POINTS,
+    reach: Reach = INWARDS,
 ) -> VolumeCurve:
     """Measure V(t): the volume inside that is nearer than t to the casting face.
 
@@ -36,6 +66,8 @@ def volume_curve(
         About how many cells the box round the piece is cut into.
     points : int
         About how many points near the face are measured.
+    reach : Reach
+        How far walls grow, and where.
 
     Returns
     -------
@@ -48,18 +80,21 @@ def volume_curve(
     faces runs through a cell, a point counts whole once the wall has passed all of the cell.
     """
     cell = _cell(mesh, cells)
-    surface = sample_surface((mesh,), cell, 2.0 * cell)
-    near = np.argwhere(surface.depth <= THICKEST_WALL_M + 1.8 * cell)
+    margin = 2.0 * cell + (reach.margin_m or 0.0)
+    surface = sample_surface((mesh,), cell, margin)
+    near = np.argwhere(surface.depth <= reach.thickest_m + 1.8 * cell)
     parts = int(np.clip(round((points / max(len(near), 1)) ** (1 / 3)), 2, _MOST_PARTS))
     at, edge = _points_in(surface, near, parts)
     signed, sample = nearest_on(surface, at.reshape(-1, 3))
     to_face, to_closed = np.abs(signed), signed
     if lids is not None:
-        to_closed, _ = nearest_on(sample_surface((mesh, lids), cell, 2.0 * cell), at.reshape(-1, 3))
+        to_closed, _ = nearest_on(sample_surface((mesh, lids), cell, margin), at.reshape(-1, 3))
     inside = np.clip(0.5 + to_closed / edge, 0.0, 1.0)
+    if reach.within is not None:
+        inside = inside * reach.within(at.reshape(-1, 3))
     whole_from = _whole_from(mesh, surface, to_face, sample, parts)
     counted = inside > 0.0
-    walls = np.linspace(0.0, THICKEST_WALL_M, _STEPS + 1)
+    walls = np.linspace(0.0, reach.thickest_m, _STEPS + 1)
     sums, moments = _sums(
         at.reshape(-1, 3)[counted],
         to_face[counted],

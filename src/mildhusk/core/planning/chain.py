@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from mildhusk.core.checks import require_between
+from mildhusk.core.constants import STRETCH_SAFETY
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.casting_resin import CastingResin
 from mildhusk.core.materials.catalogue import AnyMaterial
@@ -16,8 +17,6 @@ from mildhusk.core.planning.wish import FIRST_WISH
 Judge = Callable[[AnyMaterial, AnyMaterial], PairVerdict]
 """Says how two materials get on."""
 
-STRETCH_SAFETY = 3.0
-"""Elongation at break is divided by this: every demould stretches it again (assumed)."""
 
 SOFTEST_TO_SPIN_SHORE_A = 20.0
 """Softer moulds cave in when they are spun (common practice, no source; usual is about 25)."""

@@ -1,0 +1,108 @@
+"""The command `husk mould`."""
+
+import argparse
+from datetime import UTC, datetime
+from decimal import Decimal
+from typing import TYPE_CHECKING, Any
+
+from mildhusk.core.errors import InputError
+from mildhusk.core.materials.catalogue import shipped_kits, shipped_material, shipped_materials
+from mildhusk.core.materials.kinds import Rubber, ShellMaterial
+from mildhusk.core.wording import Quantity, Unit, in_metric, in_minutes
+
+if TYPE_CHECKING:
+    from mildhusk.core.geometry.survey import Survey
+    from mildhusk.core.mould.plan import MouldPlan
+
+Document = dict[str, Any]
+_WAYS = ("brush", "blanket", "block")
+
+
+def add_mould_words(mould: argparse.ArgumentParser) -> None:
+    """Add the options of the command."""
+    mould.add_argument("--rubber", required=True, metavar="KEY")
+    mould.add_argument("--way", choices=_WAYS, default="brush")
+    mould.add_argument("--wall", required=True, metavar="10mm")
+    mould.add_argument("--shell", required=True, metavar="KEY")
+    mould.add_argument("--parts", type=int, metavar="2", help="of the shell; else the fewest")
+    mould.add_argument("--coat", default="3mm", metavar="3mm", help="wanted of each coat")
+    mould.add_argument("--thickener", default="1%", metavar="1%%")
+    mould.add_argument("--thinned", action="store_true", help="thin the print coat")
+
+
+def plan_of(given: argparse.Namespace, found: "Survey", hints: list[str]) -> Any:
+    """Plan a mould of a surveyed piece; returns the document and the lines to print."""
+    # Distances and rays are slow to load, and so is the units library.
+    from mildhusk.core.mould.brushing import BrushWish
+    from mildhusk.core.mould.clock import Hours
+    from mildhusk.core.mould.document import plan_document
+    from mildhusk.core.mould.plan import MouldWish, plan_mould
+    from mildhusk.core.mould.study import MouldWay, study_mould
+    from mildhusk.quantities import read_quantity
+
+    rubber, shell = shipped_material(given.rubber), shipped_material(given.shell)
+    if not isinstance(rubber, Rubber):
+        raise InputError(f"'{given.rubber}' is no mould rubber.", "rubber")
+    if not isinstance(shell, ShellMaterial):
+        raise InputError(f"'{given.shell}' is no shell material.", "shell")
+    wall = read_quantity(given.wall, "m", "mm", name="The wall", field="wall")
+    brush = BrushWish(
+        wall,
+        coat_m=read_quantity(given.coat, "m", "mm", name="The coat", field="coat"),
+        thinned=given.thinned,
+        thickened_from=2 if rubber.takes_thickener else 0,
+        thickener=read_quantity(
+            given.thickener, "dimensionless", "%", name="The thickener", field="thickener"
+        ),
+    )
+    wish = MouldWish(rubber, shell, MouldWay(given.way), brush, given.parts)
+    study = study_mould(found.face, rubber, wall)
+    shells = tuple(one for one in shipped_materials() if isinstance(one, ShellMaterial))
+    plan = plan_mould(
+        study,
+        wish,
+        shells=shells,
+        rubber_price_per_kg=_price(rubber.key),
+        begins=datetime.now(UTC).replace(hour=8, minute=0, second=0, microsecond=0),
+        hours=Hours(),
+    )
+    document = plan_document(plan)
+    return document, [*_lines(plan), *hints, *_said(document)]
+
+
+def _price(key: str) -> Decimal:
+    offers = shipped_kits(key)
+    return min(offer.price / Decimal(repr(offer.mass_kg)) for offer in offers)
+
+
+def _lines(plan: "MouldPlan") -> list[str]:
+    def kg(value: float) -> str:
+        return in_metric(Quantity(value, Unit.MASS))
+
+    lines = [f"rubber    {kg(plan.rubber_kg)} ({plan.wish.way})"]
+    for coat in plan.coats:
+        extra = [
+            f"{name} {kg(value)}"
+            for name, value in (
+                ("thinner", coat.thinner_kg),
+                ("thickener", coat.thickener_kg),
+                ("tint", coat.tint_kg),
+            )
+            if value
+        ]
+        parts = ", ".join([f"A {kg(coat.a_kg)}", f"B {kg(coat.b_kg)}", *extra])
+        lines.append(f"coat {coat.number}    to {coat.to_m * 1e3:.1f} mm: {parts}")
+    split, let_go = plan.split, plan.study.peel
+    lines += [
+        f"shell     {split.parts} parts of {plan.shell.name}, {kg(plan.shell.kg)}, "
+        f"locked {split.locked_m2 * 1e4:.0f} cm², filler {split.filler_m3 * 1e6:.0f} ml",
+        f"stretch   needs {let_go.needed * 100:.0f} %, allowed {let_go.allowed * 100:.0f} %, "
+        f"cut {let_go.cut_m * 1e3:.0f} mm",
+        f"weighs    {kg(plan.weight_kg)}; costs {plan.cost}; "
+        f"{in_minutes(plan.hands_s)} of hands, {in_minutes(plan.clock_s)} on the clock",
+    ]
+    return lines
+
+
+def _said(document: Document) -> list[str]:
+    return [f"{one['severity']}: {one['text']}" for one in document["findings"]]

@@ -1,0 +1,282 @@
+"""The plan of a mould: rubber, shell, weight, clock and what to know before the first stroke."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from decimal import ROUND_HALF_UP, Decimal
+
+from mildhusk.core.errors import MouldError
+from mildhusk.core.materials.kinds import Rubber, RubberWay, ShellMaterial
+from mildhusk.core.mould.brushing import (
+    BrushSchool,
+    BrushWish,
+    RubberCoat,
+    brush_coats,
+    brush_schools,
+)
+from mildhusk.core.mould.clock import Hours, Step, Task, brushing_tasks, length_of, schedule
+from mildhusk.core.mould.estimate import MASTER_HOURS, MouldEstimate
+from mildhusk.core.mould.handling import Hanging, Lift, handles, hang, lift
+from mildhusk.core.mould.locks import Split
+from mildhusk.core.mould.poured import Blanket, blanket
+from mildhusk.core.mould.shells import FILLER_DENSITY_KG_M3, ShellBuild, compare_shells
+from mildhusk.core.mould.study import MouldStudy, MouldWay
+
+POURED_LOSS = 0.03
+"""Share of a poured rubber that stays in its bucket (assumed)."""
+RELEASE_DRYING_S = 1800.0
+"""Before the next part is made on a released seam (assumed; its data sheet stands above)."""
+STRIP_S = 1800.0
+"""Taking the shell off, peeling, washing, seating again (assumed)."""
+POURING_S = 1200.0
+"""Mixing and pouring a bucket of rubber (assumed)."""
+CLAY_S_PER_M2 = 14_000.0
+"""Rolling out a blanket of clay, laying and smoothing it (assumed)."""
+BOX_S = 5400.0
+"""Building and sealing a box (assumed)."""
+_LITTLE_FILLER = 0.05
+"""So much of the rubber's volume is spread into hollows without much ado (assumed)."""
+_CENT = Decimal("0.01")
+
+
+@dataclass(frozen=True, slots=True)
+class MouldWish:
+    """What is wanted of a mould.
+
+    Parameters
+    ----------
+    rubber : Rubber
+    shell : ShellMaterial
+    way : MouldWay
+    brush : BrushWish
+        Its wall stands for the poured ways too.
+    parts : int or None
+        Of the shell; None takes the fewest that let go.
+    """
+
+    rubber: Rubber
+    shell: ShellMaterial
+    way: MouldWay
+    brush: BrushWish
+    parts: int | None = None
+
+    def __post_init__(self) -> None:
+        wanted = RubberWay.BRUSHED if self.way is MouldWay.BRUSH else RubberWay.POURED
+        if wanted not in self.rubber.ways:
+            raise MouldError(
+                f"'{self.rubber.name}' is not {wanted}; choose another rubber or another way.",
+                "way",
+            )
+
+
+@dataclass(frozen=True, slots=True)
+class MouldPlan:
+    """A planned mould.
+
+    Parameters
+    ----------
+    wish : MouldWish
+    study : MouldStudy
+    rubber_kg : float
+        To mix, A and B and what goes into them. [kg]
+    coats : tuple of RubberCoat
+        Of a brushed one; empty else.
+    schools : tuple of BrushSchool
+    blanket : Blanket or None
+    split : Split
+        Of the shell as it is built.
+    shells : tuple of ShellBuild
+        Of every material, the lightest first.
+    shell : ShellBuild
+    filler_kg : float
+    weight_kg : float
+        Rubber, filler and shell as they are lifted, without a charge. [kg]
+    lift : Lift
+    hanging : Hanging
+    handles : int
+    cost : Decimal
+        Rubber and shell, without hours.
+    steps : tuple of Step
+    clock_s : float
+    hands_s : float
+    """
+
+    wish: MouldWish
+    study: MouldStudy
+    rubber_kg: float
+    coats: tuple[RubberCoat, ...]
+    schools: tuple[BrushSchool, ...]
+    blanket: Blanket | None
+    split: Split
+    shells: tuple[ShellBuild, ...]
+    shell: ShellBuild
+    filler_kg: float
+    weight_kg: float
+    lift: Lift
+    hanging: Hanging
+    handles: int
+    cost: Decimal
+    steps: tuple[Step, ...]
+    clock_s: float
+    hands_s: float
+
+    @property
+    def estimate(self) -> MouldEstimate:
+        """What casts share of it."""
+        return MouldEstimate(
+            rubber_kg=self.rubber_kg,
+            rubber_coats=len(self.coats),
+            shell_m2=self.shell.area_m2,
+            shell_kg=self.shell.kg,
+            hours=self.hands_s / 3600.0,
+            weight_kg=self.weight_kg,
+        )
+
+
+def plan_mould(
+    study: MouldStudy,
+    wish: MouldWish,
+    *,
+    shells: tuple[ShellMaterial, ...],
+    rubber_price_per_kg: Decimal,
+    begins: datetime,
+    hours: Hours,
+    charge_kg: float = 0.0,
+) -> MouldPlan:
+    """Plan a mould.
+
+    Parameters
+    ----------
+    study : MouldStudy
+        Of the same wall.
+    wish : MouldWish
+    shells : tuple of ShellMaterial
+        To compare; the wanted one is among them or added.
+    rubber_price_per_kg : Decimal
+    begins : datetime
+    hours : Hours
+        When somebody works.
+    charge_kg : float
+        Wet resin in it when it is lifted or turned. [kg]
+
+    Returns
+    -------
+    MouldPlan
+
+    Raises
+    ------
+    MouldError
+        A study of another wall, or a wish that cannot be built.
+    """
+    wall = wish.brush.wall_m
+    if abs(study.wall_m - wall) > 1e-9:
+        raise MouldError("The piece was studied with another wall of rubber; study it again.")
+    coats: tuple[RubberCoat, ...] = ()
+    schools: tuple[BrushSchool, ...] = ()
+    clay = None
+    if wish.way is MouldWay.BRUSH:
+        given = (study.curve, study.brushed_m2, study.slope, wish.rubber, wish.brush)
+        coats, schools = brush_coats(*given), brush_schools(*given)
+        # Whole grams: what is shown adds up to what is shown.
+        rubber_kg = round(sum(coat.total_kg for coat in coats), 6)
+        on_mould = rubber_kg * (1.0 - wish.brush.loss)
+    else:
+        volume = study.block.outline_m3
+        if wish.way is MouldWay.BLANKET:
+            volume = study.curve.volume(wall)
+            clay = blanket(volume, study.brushed_m2, wish.rubber)
+        on_mould = volume * wish.rubber.density_kg_m3
+        rubber_kg = on_mould / (1.0 - POURED_LOSS)
+    split = _chosen(study, wish)
+    # A block stands on its own: its box was the shell.
+    needs_shell = wish.way is not MouldWay.BLOCK
+    every = {one.key: one for one in (*shells, wish.shell)}
+    compared = compare_shells(study.outside_m2, split.parts, tuple(every.values()))
+    shell = next(one for one in compared if one.key == wish.shell.key)
+    filler = split.filler_m3 * FILLER_DENSITY_KG_M3 if needs_shell else 0.0
+    shell_kg = shell.kg if needs_shell else 0.0
+    weight = on_mould + filler + shell_kg
+    parts = (
+        (on_mould + filler, study.rubber_centre),
+        (max(shell_kg, 1e-9), study.shell_centre),
+        (max(charge_kg, 1e-9), study.shell_centre),
+    )
+    tasks = _tasks(study, wish, coats, clay, shell if needs_shell else None, split)
+    steps = schedule(tasks, begins, hours)
+    price = Decimal(repr(rubber_kg)) * rubber_price_per_kg
+    material = Decimal(repr(shell.cost)) if needs_shell else Decimal(0)
+    return MouldPlan(
+        wish=wish,
+        study=study,
+        rubber_kg=rubber_kg,
+        coats=coats,
+        schools=schools,
+        blanket=clay,
+        split=split,
+        shells=compared if needs_shell else (),
+        shell=shell,
+        filler_kg=filler,
+        weight_kg=weight,
+        lift=lift(weight + charge_kg, study.width_m),
+        hanging=hang(parts, study.shell_centre, study.up),
+        handles=handles(weight + charge_kg),
+        cost=(price + material).quantize(_CENT, ROUND_HALF_UP),
+        steps=steps,
+        clock_s=length_of(steps),
+        hands_s=sum(task.hands_s for task in tasks),
+    )
+
+
+def _chosen(study: MouldStudy, wish: MouldWish) -> Split:
+    if wish.parts is not None:
+        for split in study.splits:
+            if split.parts == wish.parts:
+                return split
+        raise MouldError(f"A shell in {wish.parts} parts was not studied; give 1 to 4.", "parts")
+    most = _LITTLE_FILLER * study.curve.volume(study.wall_m)
+    for split in study.splits:
+        if split.filler_m3 <= most:
+            return split
+    return min(study.splits, key=lambda split: (split.filler_m3, split.parts))
+
+
+def _tasks(
+    study: MouldStudy,
+    wish: MouldWish,
+    coats: tuple[RubberCoat, ...],
+    clay: Blanket | None,
+    shell: ShellBuild | None,
+    split: Split,
+) -> tuple[Task, ...]:
+    tasks = [Task("master", "Fix, close and seal the master", MASTER_HOURS * 3600.0)]
+    shell_tasks: list[Task] = []
+    if shell is not None:
+        each = shell.hours * 3600.0 / split.parts
+        set_s = shell.set_s / split.parts
+        for part in range(1, split.parts + 1):
+            wait = 0.0 if part == 1 else set_s + RELEASE_DRYING_S
+            meanwhile = "" if part == 1 else "the seam's release has to dry before the next part"
+            title = "Shell" if split.parts == 1 else f"Shell, part {part} of {split.parts}"
+            shell_tasks.append(Task(f"shell-{part}", title, each, wait, meanwhile=meanwhile))
+    cured = wish.rubber.demould_s
+    if wish.way is MouldWay.BRUSH:
+        tasks += brushing_tasks(coats)
+        # The shell goes on cured rubber.
+        first = shell_tasks[0]
+        meanwhile = "mark the part lines, cut strips, mix clay for the walls"
+        shell_tasks[0] = Task(first.id, first.title, first.hands_s, cured, meanwhile=meanwhile)
+        tasks += shell_tasks
+        last_wait = shell.set_s / split.parts if shell else 0.0
+    elif clay is not None:
+        tasks.append(Task("clay", "Blanket of clay", CLAY_S_PER_M2 * study.brushed_m2))
+        tasks += shell_tasks
+        wait = shell.set_s / split.parts if shell else 0.0
+        tasks.append(Task("unpack", "Take the clay out, seal, gasket, strap", 3600.0, wait))
+        tasks.append(Task("pour", "Pour the rubber", POURING_S + clay.fill_s))
+        last_wait = cured
+    else:
+        tasks.append(Task("box", "Build the box", BOX_S))
+        tasks.append(Task("pour", "Pour the rubber", POURING_S))
+        last_wait = cured
+    meanwhile = "weigh out the release, lay the cups ready"
+    tasks.append(Task("strip", "Strip, wash, seat again", STRIP_S, last_wait, meanwhile=meanwhile))
+    return tuple(tasks)

@@ -1,0 +1,133 @@
+"""Building the support shell: what each material takes, and all of them in one table."""
+
+import json
+import math
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+from mildhusk.core.errors import MouldError
+from mildhusk.core.materials.kinds import ShellMaterial
+
+FLANGE_SHARE = 0.15
+"""Flanges and overlaps, as a share of the shell's area (assumed)."""
+FILLER_DENSITY_KG_M3 = 1100.0
+"""Thickened rubber or clay that fills what would lock (assumed)."""
+
+
+@dataclass(frozen=True, slots=True)
+class ShellNeed:
+    """One thing a shell takes: so much of it, in its unit."""
+
+    what: str
+    amount: float
+    unit: str
+
+
+@dataclass(frozen=True, slots=True)
+class ShellBuild:
+    """A shell of one material.
+
+    Parameters
+    ----------
+    key, name : str
+    area_m2 : float
+        With flanges. [m^2]
+    kg : float
+    cost : float
+        Of the material, in the workshop's currency.
+    hours : float
+        Work. [h]
+    set_s : float
+        Until all parts have set, one after another. [s]
+    bolts_on : bool
+    hazards : tuple of str
+    needs : tuple of ShellNeed
+    """
+
+    key: str
+    name: str
+    area_m2: float
+    kg: float
+    cost: float
+    hours: float
+    set_s: float
+    bolts_on: bool
+    hazards: tuple[str, ...]
+    needs: tuple[ShellNeed, ...]
+
+
+def plies_of(strip_plies: int, overlap: float) -> float:
+    """Return how many plies lie everywhere when strips overlap by a share of their width.
+
+    Raises
+    ------
+    MouldError
+        A share that is not from 0 to below 1, or a strip without plies.
+    """
+    if not 0.0 <= overlap < 1.0 or strip_plies < 1:
+        raise MouldError("Strips overlap by 0 to less than all of their width, in whole plies.")
+    return strip_plies / (1.0 - overlap)
+
+
+def rolls_of(area_m2: float, width_m: float, length_m: float, overlap: float) -> int:
+    """Return how many rolls cover an area with strips that overlap."""
+    return math.ceil(area_m2 / (1.0 - overlap) / (width_m * length_m) - 1e-9)
+
+
+def build_shell(outside_m2: float, parts: int, material: ShellMaterial) -> ShellBuild:
+    """Say what a shell of one material takes.
+
+    Parameters
+    ----------
+    outside_m2 : float
+        Outside of the rubber. [m^2]
+    parts : int
+        Parts of the shell; each seam has a flange on both sides.
+    material : ShellMaterial
+    """
+    area = outside_m2 * (1.0 + FLANGE_SHARE * max(1, parts) / 2.0)
+    return ShellBuild(
+        key=material.key,
+        name=material.name,
+        area_m2=area,
+        kg=area * material.mass_per_m2,
+        cost=area * material.price_per_m2,
+        hours=area * material.hours_per_m2,
+        set_s=max(1, parts) * material.set_s,
+        bolts_on=material.bolts_on,
+        hazards=material.hazards,
+        needs=_needs(area, material),
+    )
+
+
+def compare_shells(
+    outside_m2: float, parts: int, materials: tuple[ShellMaterial, ...]
+) -> tuple[ShellBuild, ...]:
+    """Return the same shell of every material, the lightest first."""
+    built = (build_shell(outside_m2, parts, one) for one in materials)
+    return tuple(sorted(built, key=lambda one: (one.kg, one.key)))
+
+
+def _needs(area: float, material: ShellMaterial) -> tuple[ShellNeed, ...]:
+    builds = _builds()
+    strips = builds["gypsum-strips"]
+    made = []
+    for need in builds.get(material.key, []):
+        if need.get("rolls"):
+            amount = float(
+                rolls_of(area, strips["roll_width_m"], strips["roll_length_m"], strips["overlap"])
+            )
+        else:
+            amount = need["per_m2"] * area
+        made.append(ShellNeed(need["what"], amount, need["unit"]))
+    # A shell material of one's own has no list; its weight is all that is known.
+    return tuple(made) or (ShellNeed(material.name, area * material.mass_per_m2, "kg"),)
+
+
+@cache
+def _builds() -> dict[str, Any]:
+    text = (files("mildhusk.core.materials") / "shell_builds.json").read_text("utf-8")
+    builds: dict[str, Any] = json.loads(text)["builds"]
+    return builds

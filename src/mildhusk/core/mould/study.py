@@ -1,0 +1,142 @@
+"""All that a mould's plan needs to know of the piece; it takes seconds, the plan then none."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from mildhusk.core.geometry.curve import VolumeCurve
+from mildhusk.core.geometry.measure import measure_face
+from mildhusk.core.geometry.mesh import Mesh, face_frames
+from mildhusk.core.geometry.narrow import NarrowPlace, narrow_places
+from mildhusk.core.geometry.sections import square_to
+from mildhusk.core.materials.kinds import Rubber
+from mildhusk.core.mould.brushing import steepest_slope
+from mildhusk.core.mould.letting_go import Peel, peel
+from mildhusk.core.mould.locks import MOST_PARTS, Split, best_split
+from mildhusk.core.mould.outside import require_wall, rubber_curve, rubber_surface, standing
+from mildhusk.core.mould.poured import Block, block
+
+Tell = Callable[[float, str], None]
+Place = tuple[float, float, float]
+
+
+class MouldWay(StrEnum):
+    """How the rubber is put on."""
+
+    BRUSH = "brush"
+    BLANKET = "blanket"
+    BLOCK = "block"
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class MouldStudy:
+    """What was found of a piece, a rubber and a wall.
+
+    Parameters
+    ----------
+    wall_m : float
+        [m]
+    curve : VolumeCurve
+        Rubber by its wall, outwards.
+    brushed_m2, outside_m2 : float
+        To brush; outside of the rubber. [m^2]
+    slope : float
+        Of the steepest place. [rad]
+    filled : tuple of NarrowPlace
+        Gaps narrower than two walls, which the rubber fills.
+    peel : Peel
+    splits : tuple of Split
+        The best of one to four parts.
+    rubber : Mesh
+        Outside of the rubber. [m]
+    block : Block
+    rubber_centre, shell_centre : tuple of 3 floats
+        Centres of mass. [m]
+    up : tuple of 3 floats
+        Away from the board.
+    width_m : float
+        Of the rubber across, at its least. [m]
+    """
+
+    wall_m: float
+    curve: VolumeCurve
+    brushed_m2: float
+    outside_m2: float
+    slope: float
+    filled: tuple[NarrowPlace, ...]
+    peel: Peel
+    splits: tuple[Split, ...]
+    rubber: Mesh
+    block: Block
+    rubber_centre: Place
+    shell_centre: Place
+    up: Place
+    width_m: float
+
+
+def _silent(_share: float, _words: str) -> None:
+    pass
+
+
+def study_mould(face: Mesh, rubber: Rubber, wall_m: float, tell: Tell = _silent) -> MouldStudy:
+    """Study a piece for a mould of a rubber with a wall.
+
+    Parameters
+    ----------
+    face : Mesh
+        Casting face. [m]
+    rubber : Rubber
+    wall_m : float
+        [m]
+    tell : callable
+        Is told the progress.
+
+    Returns
+    -------
+    MouldStudy
+
+    Raises
+    ------
+    MouldError
+        A wall out of range, a piece that cannot be taped along its pull.
+    """
+    require_wall(wall_m)
+    tell(0.0, "standing it on its board")
+    piece = standing(face)
+    tell(0.05, "measuring what the rubber takes")
+    curve = rubber_curve(piece)
+    tell(0.4, "drawing the outside of the rubber")
+    outside = rubber_surface(piece, wall_m)
+    places, _ = narrow_places(piece.face.flipped(), wall_m)
+    splits = []
+    for parts in range(1, MOST_PARTS + 1):
+        tell(0.45 + 0.1 * parts, f"looking where a shell in {parts} would lock")
+        splits.append(best_split(outside, piece.up, parts))
+    tell(0.9, "taping it for the peel")
+    centre, _, area = face_frames(outside)
+    across = outside.vertices @ square_to(piece.up).T
+    middle = (centre * area[:, None]).sum(axis=0) / area.sum()
+    up = _place(piece.up)
+    return MouldStudy(
+        wall_m=wall_m,
+        curve=curve,
+        brushed_m2=measure_face(piece.face).area_m2,
+        outside_m2=float(area.sum()),
+        slope=steepest_slope(piece.face, up),
+        filled=places,
+        peel=peel(piece, rubber, wall_m),
+        splits=tuple(splits),
+        rubber=outside,
+        block=block(piece, max(wall_m, 0.005)),
+        rubber_centre=curve.centre(wall_m) or _place(middle),
+        shell_centre=_place(middle),
+        up=up,
+        width_m=float((across.max(axis=0) - across.min(axis=0)).min()),
+    )
+
+
+def _place(values: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> Place:
+    x, y, z = (float(one) for one in values)
+    return (x, y, z)
