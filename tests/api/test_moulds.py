@@ -36,7 +36,10 @@ def mould(client, body):
 
 
 def test_a_mould_is_kept_with_what_it_takes_and_its_cautions(client, body, mould):
-    assert mould["takes"] == client.post(f"{API}/moulds/preview", json=body).json
+    assert mould["studied"]
+    # Estimated from area and curvature, planned from distances: near each other, not the same.
+    estimated = client.post(f"{API}/moulds/preview", json=body).json
+    assert mould["takes"]["rubber_kg"] == pytest.approx(estimated["rubber_kg"], rel=0.12)
     assert mould["takes"]["weight_kg"] > 0.5
     assert {one["operation"] for one in mould["operations"]} == {"rubber", "shell"}
     assert [one["name"] for one in client.get(f"{API}/moulds").json["moulds"]] == ["Dome glove"]

@@ -21,6 +21,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/catalyst": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Catalyst for a room */
+    post: operations["moulds_catalyst_catalyst_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/chain": {
     parameters: {
       query?: never;
@@ -394,12 +411,115 @@ export interface paths {
       path?: never;
       cookie?: never;
     };
-    get?: never;
+    /** One mould */
+    get: operations["moulds_show_moulds__uuid_id__get"];
     /** Edit a mould */
     put: operations["moulds_edit_moulds__uuid_id__put"];
     post?: never;
     /** Delete a mould */
     delete: operations["moulds_delete_moulds__uuid_id__delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/moulds/{id}/checks": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /** Tick a check */
+    put: operations["moulds_tick_moulds__uuid_id__checks_put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/moulds/{id}/events": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** What happened */
+    post: operations["moulds_happened_moulds__uuid_id__events_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/moulds/{id}/model.glb": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The outside of its rubber as GLB */
+    get: operations["moulds_model_moulds__uuid_id__model_glb_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/moulds/{id}/plan": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Its plan */
+    post: operations["moulds_plan_moulds__uuid_id__plan_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/moulds/{id}/retired": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /** Retire a mould */
+    put: operations["moulds_retire_moulds__uuid_id__retired_put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/moulds/{id}/study": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Study its piece */
+    post: operations["moulds_study_moulds__uuid_id__study_post"];
+    delete?: never;
     options?: never;
     head?: never;
     patch?: never;
@@ -1074,6 +1194,74 @@ export interface components {
       reason: string;
     };
     /**
+     * BlanketShape
+     * @description A blanket of clay that stands for the rubber.
+     */
+    BlanketShape: {
+      /** Bleed Holes */
+      bleed_holes: number;
+      /** Clay Kg */
+      clay_kg: number;
+      /** Clay M3 */
+      clay_m3: number;
+      /** Fill S */
+      fill_s: number;
+      /** In Time */
+      in_time: boolean;
+    };
+    /**
+     * BlockShape
+     * @description A block of rubber: in a straight box, along the outline, saved by the second.
+     */
+    BlockShape: {
+      /** Box M3 */
+      box_m3: number;
+      /** Outline M3 */
+      outline_m3: number;
+      /** Saved Kg */
+      saved_kg: number;
+    };
+    /**
+     * BrushSchoolShape
+     * @description A way of brushing, as it comes out here.
+     */
+    BrushSchoolShape: {
+      /** Coats */
+      coats: number;
+      /** Hands S */
+      hands_s: number;
+      /** Name */
+      name: string;
+      /** Rubber Kg */
+      rubber_kg: number;
+      /** Says */
+      says: string;
+      /** Wait S */
+      wait_s: number;
+    };
+    /**
+     * BrushShape
+     * @description How rubber is brushed on.
+     */
+    BrushShape: {
+      /** Coat M */
+      coat_m: number;
+      /** Keys */
+      keys: number;
+      /** Loss */
+      loss: number;
+      /** Print Coat M */
+      print_coat_m: number;
+      /** Thickened From */
+      thickened_from: number;
+      /** Thickener */
+      thickener: number;
+      /** Thinned */
+      thinned: boolean;
+      /** Wall M */
+      wall_m: number;
+    };
+    /**
      * BuyList
      * @description What to take and what to buy; `cost` is the sum of the costs shown.
      */
@@ -1118,6 +1306,39 @@ export interface components {
        * Format: uuid
        */
       sheet_id: string;
+    };
+    /**
+     * CatalysedShape
+     * @description Times with that dose, and the dose that keeps the usual pot life in that room.
+     */
+    CatalysedShape: {
+      /** Advised Share */
+      advised_share: number;
+      /** Cure S */
+      cure_s: number;
+      /** Highest Share */
+      highest_share: number;
+      /** Life */
+      life: number;
+      /** Lowest Share */
+      lowest_share: number;
+      /** Pot Life S */
+      pot_life_s: number;
+    };
+    /**
+     * CatalystQuestion
+     * @description A dose of catalyst, the part of it that is fast, the room.
+     */
+    CatalystQuestion: {
+      /**
+       * Fast Share
+       * @default 0
+       */
+      fast_share?: number;
+      /** Share */
+      share: number;
+      /** Temperature K */
+      temperature_k: number;
     };
     /**
      * ChainQuestion
@@ -1169,6 +1390,20 @@ export interface components {
     CheckQuestion: {
       /** Keys */
       keys: string[];
+    };
+    /**
+     * CheckShape
+     * @description A check before the next cast, and since when it is ticked off.
+     */
+    CheckShape: {
+      /** Done At */
+      done_at: string | null;
+      /** Id */
+      id: string;
+      /** Reason */
+      reason: string;
+      /** Title */
+      title: string;
     };
     /**
      * Closing
@@ -1361,15 +1596,40 @@ export interface components {
      * @description A changed mould.
      */
     EditedMould: {
+      /**
+       * Coat M
+       * @default 0.003
+       */
+      coat_m?: number;
+      /**
+       * Keys
+       * @default 8
+       */
+      keys?: number;
       /** Life Casts */
       life_casts: number;
+      /**
+       * Loss
+       * @default 0.08
+       */
+      loss?: number;
       /** Name */
       name: string;
+      /**
+       * Parts
+       * @default null
+       */
+      parts?: number | null;
       /**
        * Piece Id
        * Format: uuid
        */
       piece_id: string;
+      /**
+       * Print Coat M
+       * @default 0.001
+       */
+      print_coat_m?: number;
       /**
        * Rubber Id
        * Format: uuid
@@ -1382,8 +1642,25 @@ export interface components {
        * Format: uuid
        */
       shell_id: string;
+      /**
+       * Thickened From
+       * @default 2
+       */
+      thickened_from?: number;
+      /**
+       * Thickener
+       * @default 0.01
+       */
+      thickener?: number;
+      /**
+       * Thinned
+       * @default false
+       */
+      thinned?: boolean;
       /** Version */
       version: number;
+      /** @default brush */
+      way?: components["schemas"]["MouldWay"];
     };
     /**
      * EditedResin
@@ -1430,6 +1707,20 @@ export interface components {
       };
       /** Version */
       version: number;
+    };
+    /**
+     * EventShape
+     * @description Something that happened to a mould.
+     */
+    EventShape: {
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string;
+      kind: components["schemas"]["MouldEventKind"];
+      /** Note */
+      note: string;
     };
     /**
      * FaceRole
@@ -1552,6 +1843,24 @@ export interface components {
       height_m: number;
     };
     /**
+     * HangingShape
+     * @description How it hangs on a machine.
+     */
+    HangingShape: {
+      /** Carried */
+      carried: boolean;
+      /** Counterweight Kg */
+      counterweight_kg: number;
+      /** Limit Kg */
+      limit_kg: number;
+      /** Moment Across Nm */
+      moment_across_nm: number;
+      /** Moment Upright Nm */
+      moment_upright_nm: number;
+      /** Weight Kg */
+      weight_kg: number;
+    };
+    /**
      * HeadList
      * @description Published head sizes.
      */
@@ -1588,7 +1897,7 @@ export interface components {
      * @description What a worker is asked to do.
      * @enum {string}
      */
-    JobKind: "survey";
+    JobKind: "survey" | "mould";
     /**
      * JobList
      * @description Jobs that are not ended.
@@ -1615,6 +1924,8 @@ export interface components {
        */
       id: string;
       kind: components["schemas"]["JobKind"];
+      /** Mould Id */
+      mould_id: string | null;
       /** Piece Id */
       piece_id: string | null;
       /** Said */
@@ -1685,6 +1996,18 @@ export interface components {
      * @enum {string}
      */
     LengthUnit: "mm" | "cm" | "m" | "in";
+    /**
+     * LiftShape
+     * @description Whether one person may lift it.
+     */
+    LiftShape: {
+      /** Alone */
+      alone: boolean;
+      /** Limit Kg */
+      limit_kg: number;
+      /** Weight Kg */
+      weight_kg: number;
+    };
     /**
      * Link
      * @description The links of the chain, in the order in which they are decided.
@@ -1807,6 +2130,30 @@ export interface components {
       watertight: boolean;
     };
     /**
+     * MouldDrawing
+     * @description What is drawn of it: both faces cut upright, part lines, cut and its teeth. [m]
+     */
+    MouldDrawing: {
+      /** Cut Line */
+      cut_line: number[][];
+      /** Face Section */
+      face_section: number[][][];
+      /** Lines */
+      lines: number[][][];
+      /** Rubber Section */
+      rubber_section: number[][][];
+      /** Teeth */
+      teeth: number[][];
+      /** Up */
+      up: number[];
+    };
+    /**
+     * MouldEventKind
+     * @description What happens to a mould.
+     * @enum {string}
+     */
+    MouldEventKind: "cast" | "tear" | "repair";
+    /**
      * MouldList
      * @description All moulds.
      */
@@ -1819,6 +2166,13 @@ export interface components {
      * @description A kept mould, what it takes, and what to take care of.
      */
     MouldShape: {
+      brush: components["schemas"]["BrushShape"];
+      /** Casts So Far */
+      casts_so_far: number;
+      /** Checks */
+      checks: components["schemas"]["CheckShape"][];
+      /** Events */
+      events: components["schemas"]["EventShape"][];
       /**
        * Id
        * Format: uuid
@@ -1830,6 +2184,8 @@ export interface components {
       name: string;
       /** Operations */
       operations: components["schemas"]["OperationShape"][];
+      /** Parts */
+      parts: number | null;
       /**
        * Piece Id
        * Format: uuid
@@ -1837,6 +2193,8 @@ export interface components {
       piece_id: string;
       /** Piece Name */
       piece_name: string;
+      /** Retired At */
+      retired_at: string | null;
       /**
        * Rubber Id
        * Format: uuid
@@ -1853,10 +2211,19 @@ export interface components {
       shell_id: string;
       /** Shell Name */
       shell_name: string;
+      /** Studied */
+      studied: boolean;
       takes: components["schemas"]["TakesShape"];
       /** Version */
       version: number;
+      way: components["schemas"]["MouldWay"];
     };
+    /**
+     * MouldWay
+     * @description How the rubber is put on.
+     * @enum {string}
+     */
+    MouldWay: "brush" | "blanket" | "block";
     /**
      * MouldsWanted
      * @description How many of a mould.
@@ -1933,6 +2300,18 @@ export interface components {
       second_id: string;
     };
     /**
+     * NewEvent
+     * @description Something that happened to a mould.
+     */
+    NewEvent: {
+      kind: components["schemas"]["MouldEventKind"];
+      /**
+       * Note
+       * @default
+       */
+      note?: string;
+    };
+    /**
      * NewFilledPiece
      * @description A piece that was filled with water or grain.
      */
@@ -1983,15 +2362,40 @@ export interface components {
      * @description How a mould is to be built.
      */
     NewMould: {
+      /**
+       * Coat M
+       * @default 0.003
+       */
+      coat_m?: number;
+      /**
+       * Keys
+       * @default 8
+       */
+      keys?: number;
       /** Life Casts */
       life_casts: number;
+      /**
+       * Loss
+       * @default 0.08
+       */
+      loss?: number;
       /** Name */
       name: string;
+      /**
+       * Parts
+       * @default null
+       */
+      parts?: number | null;
       /**
        * Piece Id
        * Format: uuid
        */
       piece_id: string;
+      /**
+       * Print Coat M
+       * @default 0.001
+       */
+      print_coat_m?: number;
       /**
        * Rubber Id
        * Format: uuid
@@ -2004,6 +2408,23 @@ export interface components {
        * Format: uuid
        */
       shell_id: string;
+      /**
+       * Thickened From
+       * @default 2
+       */
+      thickened_from?: number;
+      /**
+       * Thickener
+       * @default 0.01
+       */
+      thickener?: number;
+      /**
+       * Thinned
+       * @default false
+       */
+      thinned?: boolean;
+      /** @default brush */
+      way?: components["schemas"]["MouldWay"];
     };
     /**
      * NewPiece
@@ -2158,6 +2579,32 @@ export interface components {
       B: number;
     };
     /**
+     * PeelShape
+     * @description Whether the glove lets go.
+     */
+    PeelShape: {
+      /** Allowed */
+      allowed: number;
+      /** Cut M */
+      cut_m: number;
+      /** Needed */
+      needed: number;
+      /** Stations */
+      stations: components["schemas"]["PeelStationShape"][];
+    };
+    /**
+     * PeelStationShape
+     * @description One ring of the glove: its height over the board, its girth, the stretch it needs.
+     */
+    PeelStationShape: {
+      /** Girth M */
+      girth_m: number;
+      /** Height M */
+      height_m: number;
+      /** Needed */
+      needed: number;
+    };
+    /**
      * PhotoForm
      * @description A multipart form with one photo.
      */
@@ -2212,6 +2659,32 @@ export interface components {
      * @enum {string}
      */
     PieceSource: "file" | "tape" | "filling" | "clay" | "cast";
+    /**
+     * PlanQuestion
+     * @description When a build shall begin, when somebody works that day, what wet charge is lifted with it.
+     */
+    PlanQuestion: {
+      /**
+       * Begins At
+       * Format: date-time
+       */
+      begins_at: string;
+      /**
+       * Charge Kg
+       * @default 0
+       */
+      charge_kg?: number;
+      /**
+       * Closes H
+       * @default 19
+       */
+      closes_h?: number;
+      /**
+       * Opens H
+       * @default 8
+       */
+      opens_h?: number;
+    };
     /**
      * PlanShape
      * @description A planned cast.
@@ -2557,6 +3030,14 @@ export interface components {
       working_time_s: number;
     };
     /**
+     * Retired
+     * @description Whether a mould is retired.
+     */
+    Retired: {
+      /** Retired */
+      retired: boolean;
+    };
+    /**
      * RimAsked
      * @description How much liquid, how far tilted, which way, with which skirt. Angles in radians.
      */
@@ -2608,6 +3089,40 @@ export interface components {
       surface: number[][][];
       /** Up */
       up: number[];
+    };
+    /**
+     * RubberCoatShape
+     * @description One brushed coat; `sag_m` is None where nothing sags.
+     */
+    RubberCoatShape: {
+      /** Batches */
+      batches: number;
+      /** From M */
+      from_m: number;
+      /** Hands S */
+      hands_s: number;
+      /** Kg */
+      kg: number;
+      /** Next From S */
+      next_from_s: number;
+      /** Next Until S */
+      next_until_s: number;
+      /** Number */
+      number: number;
+      /** Parts Kg */
+      parts_kg: {
+        [key: string]: number;
+      };
+      /** Sag M */
+      sag_m: number | null;
+      /** Thickener Kg */
+      thickener_kg: number;
+      /** Thinner Kg */
+      thinner_kg: number;
+      /** Tint Kg */
+      tint_kg: number;
+      /** To M */
+      to_m: number;
     };
     /**
      * RuleShape
@@ -2711,6 +3226,60 @@ export interface components {
       wish: components["schemas"]["WishShape"];
     };
     /**
+     * ShellBuildShape
+     * @description A shell of one material.
+     */
+    ShellBuildShape: {
+      /** Area M2 */
+      area_m2: number;
+      /** Bolts On */
+      bolts_on: boolean;
+      /** Cost */
+      cost: number;
+      /** Hazards */
+      hazards: string[];
+      /** Hours */
+      hours: number;
+      /** Key */
+      key: string;
+      /** Kg */
+      kg: number;
+      /** Name */
+      name: string;
+      /** Needs */
+      needs: components["schemas"]["ShellNeedShape"][];
+      /** Set S */
+      set_s: number;
+    };
+    /**
+     * ShellChoiceShape
+     * @description The shell as it is built.
+     */
+    ShellChoiceShape: {
+      /** Filler M3 */
+      filler_m3: number;
+      /** Kg */
+      kg: number;
+      /** Locked Area M2 */
+      locked_area_m2: number;
+      /** Parts */
+      parts: number;
+      /** Split Deg */
+      split_deg: number;
+    };
+    /**
+     * ShellNeedShape
+     * @description One thing a shell takes.
+     */
+    ShellNeedShape: {
+      /** Amount */
+      amount: number;
+      /** Unit */
+      unit: string;
+      /** What */
+      what: string;
+    };
+    /**
      * SilhouetteShape
      * @description How a taped piece looks: half widths and depths by height, its area, volume and band.
      */
@@ -2754,6 +3323,20 @@ export interface components {
       said: string;
       /** Wall M */
       wall_m: number | null;
+    };
+    /**
+     * SplitShape
+     * @description A shell in parts, and where it locks.
+     */
+    SplitShape: {
+      /** Filler M3 */
+      filler_m3: number;
+      /** Locked Area M2 */
+      locked_area_m2: number;
+      /** Parts */
+      parts: number;
+      /** Split Deg */
+      split_deg: number;
     };
     /**
      * Standing
@@ -2923,7 +3506,7 @@ export interface components {
     };
     /**
      * TakesShape
-     * @description What a mould takes: an estimate.
+     * @description What a mould takes: planned once its piece is studied, estimated before.
      */
     TakesShape: {
       /** Hours */
@@ -2958,6 +3541,16 @@ export interface components {
        * @default null
        */
       top_m?: number | null;
+    };
+    /**
+     * TickedCheck
+     * @description A check, done or not.
+     */
+    TickedCheck: {
+      /** Check */
+      check: string;
+      /** Done */
+      done: boolean;
     };
     /**
      * TimesShape
@@ -3188,6 +3781,39 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["BuyList"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  moulds_catalyst_catalyst_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["CatalystQuestion"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CatalysedShape"];
         };
       };
       /** @description Unprocessable Entity */
@@ -4127,6 +4753,37 @@ export interface operations {
       };
     };
   };
+  moulds_show_moulds__uuid_id__get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["MouldShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
   moulds_edit_moulds__uuid_id__put: {
     parameters: {
       query?: never;
@@ -4180,6 +4837,201 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["Deleted"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  moulds_tick_moulds__uuid_id__checks_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["TickedCheck"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["MouldShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  moulds_happened_moulds__uuid_id__events_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewEvent"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["MouldShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  moulds_model_moulds__uuid_id__model_glb_get: {
+    parameters: {
+      query?: {
+        parts?: number;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  moulds_plan_moulds__uuid_id__plan_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PlanQuestion"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PlanShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  moulds_retire_moulds__uuid_id__retired_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["Retired"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["MouldShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  moulds_study_moulds__uuid_id__study_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Accepted */
+      202: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["JobShape"];
         };
       };
       /** @description Unprocessable Entity */

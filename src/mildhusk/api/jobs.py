@@ -24,6 +24,7 @@ class JobShape(BaseModel):
     said: str
     field: str | None
     piece_id: UUID | None
+    mould_id: UUID | None
     created_at: datetime
 
 
@@ -50,6 +51,7 @@ def job_shape(job: Job) -> JobShape:
         said=job.said,
         field=job.field,
         piece_id=job.result.get("piece_id") or job.asked.get("piece_id"),
+        mould_id=job.asked.get("mould_id"),
         created_at=job.created_at,
     )
 

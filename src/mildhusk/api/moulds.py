@@ -1,16 +1,26 @@
-"""Moulds: estimate, keep, edit."""
+"""Moulds: estimate, keep, edit, study, plan; what happens to them."""
 
+from dataclasses import asdict
+from datetime import datetime
+from typing import Annotated
 from uuid import UUID
 
+from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
-from mildhusk.api.common import PREFIX, Body, Deleted, IdPath, Name, Number, desk
+from mildhusk.api.common import PREFIX, Body, Deleted, IdPath, Name, Note, Number, desk
+from mildhusk.api.jobs import JobShape, job_shape
+from mildhusk.api.mould_plans import PartsQuery, PlanQuestion, PlanShape, plan_shape
 from mildhusk.api.sheets import OperationShape
 from mildhusk.core.materials.cautions import MOULD_MAKING, cautions_for
+from mildhusk.core.mould.catalyst import catalysed, share_for_room, usual_catalyst
+from mildhusk.core.mould.checks import CHECKS
+from mildhusk.core.mould.locks import MOST_PARTS
+from mildhusk.core.mould.study import MouldWay
 from mildhusk.core.planning.document import caution_documents, mould_document
-from mildhusk.services import moulds
-from mildhusk.store.tables import MouldRow
+from mildhusk.services import costs, moulds
+from mildhusk.store.tables import MouldEventKind, MouldRow
 
 blueprint = APIBlueprint("moulds", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Moulds")])
 
@@ -24,6 +34,15 @@ class NewMould(Body):
     shell_id: UUID
     rubber_wall_m: Number
     life_casts: int
+    way: MouldWay = MouldWay.BRUSH
+    parts: Annotated[int, Field(ge=1, le=MOST_PARTS)] | None = None
+    coat_m: Number = 0.003
+    print_coat_m: Number = 0.001
+    thinned: bool = False
+    thickened_from: Annotated[int, Field(ge=0, le=20)] = 2
+    thickener: Number = 0.01
+    keys: int = 8
+    loss: Number = 0.08
 
     def asked(self) -> moulds.MouldAsked:
         """Return it as the service takes it."""
@@ -34,6 +53,17 @@ class NewMould(Body):
             shell_id=self.shell_id,
             rubber_wall_m=self.rubber_wall_m,
             life_casts=self.life_casts,
+            way=self.way,
+            parts=self.parts,
+            brush={
+                "coat_m": self.coat_m,
+                "print_coat_m": self.print_coat_m,
+                "thinned": self.thinned,
+                "thickened_from": self.thickened_from,
+                "thickener": self.thickener,
+                "keys": self.keys,
+                "loss": self.loss,
+            },
         )
 
 
@@ -43,8 +73,38 @@ class EditedMould(NewMould):
     version: int
 
 
+class BrushShape(BaseModel):
+    """How rubber is brushed on."""
+
+    wall_m: float
+    coat_m: float
+    print_coat_m: float
+    thinned: bool
+    thickened_from: int
+    thickener: float
+    keys: int
+    loss: float
+
+
+class EventShape(BaseModel):
+    """Something that happened to a mould."""
+
+    kind: MouldEventKind
+    note: str
+    at: datetime
+
+
+class CheckShape(BaseModel):
+    """A check before the next cast, and since when it is ticked off."""
+
+    id: str
+    title: str
+    reason: str
+    done_at: datetime | None
+
+
 class TakesShape(BaseModel):
-    """What a mould takes: an estimate."""
+    """What a mould takes: planned once its piece is studied, estimated before."""
 
     rubber_kg: float
     rubber_coats: int
@@ -68,8 +128,55 @@ class MouldShape(BaseModel):
     shell_name: str
     rubber_wall_m: float
     life_casts: int
+    way: MouldWay
+    parts: int | None
+    brush: BrushShape
+    studied: bool
+    casts_so_far: int
+    events: list[EventShape]
+    checks: list[CheckShape]
+    retired_at: datetime | None
     takes: TakesShape
     operations: list[OperationShape]
+
+
+class NewEvent(Body):
+    """Something that happened to a mould."""
+
+    kind: MouldEventKind
+    note: Note = ""
+
+
+class TickedCheck(Body):
+    """A check, done or not."""
+
+    check: str
+    done: bool
+
+
+class Retired(Body):
+    """Whether a mould is retired."""
+
+    retired: bool
+
+
+class CatalystQuestion(Body):
+    """A dose of catalyst, the part of it that is fast, the room."""
+
+    share: Number
+    fast_share: Number = 0.0
+    temperature_k: Number
+
+
+class CatalysedShape(BaseModel):
+    """Times with that dose, and the dose that keeps the usual pot life in that room."""
+
+    pot_life_s: float
+    cure_s: float
+    life: float
+    advised_share: float
+    lowest_share: float
+    highest_share: float
 
 
 class MouldList(BaseModel):
@@ -93,9 +200,89 @@ def _shape(row: MouldRow) -> MouldShape:
         shell_name=row.shell.name,
         rubber_wall_m=row.rubber_wall_m,
         life_casts=row.life_casts,
+        way=moulds.wish_of(row).way,
+        parts=moulds.wish_of(row).parts,
+        brush=BrushShape.model_validate(moulds.wish_values(row)),
+        studied=moulds.is_studied(row),
+        casts_so_far=sum(one.kind == MouldEventKind.CAST for one in row.events),
+        events=[
+            EventShape(kind=MouldEventKind(one.kind), note=one.note, at=one.created_at)
+            for one in reversed(row.events)
+        ],
+        checks=[
+            CheckShape(
+                id=one.id, title=one.title, reason=one.reason, done_at=row.checks.get(one.id)
+            )
+            for one in CHECKS
+        ],
+        retired_at=row.retired_at,
         takes=TakesShape.model_validate(mould_document(moulds.estimate_of(row))),
         operations=[OperationShape.model_validate(one) for one in caution_documents(cautions)],
     )
+
+
+@blueprint.get("/moulds/<uuid:id>", responses={200: MouldShape}, summary="One mould")
+def show(path: IdPath) -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        shown = _shape(moulds.find_mould(at, path.id))
+    return shown.model_dump(mode="json")
+
+
+@blueprint.post("/moulds/<uuid:id>/study", responses={202: JobShape}, summary="Study its piece")
+def study(path: IdPath) -> tuple[dict[str, object], int]:  # noqa: D103
+    with desk() as at:
+        shown = job_shape(moulds.ask_study(at, moulds.find_mould(at, path.id)))
+    return shown.model_dump(mode="json"), 202
+
+
+@blueprint.post("/moulds/<uuid:id>/plan", responses={200: PlanShape}, summary="Its plan")
+def plan(path: IdPath, body: PlanQuestion) -> dict[str, object]:  # noqa: D103
+    asked = moulds.PlanAsked(body.begins_at, body.hours(), body.charge_kg)
+    with desk() as at:
+        planned = costs.price_mould(at, path.id, asked)
+    return plan_shape(planned).model_dump(mode="json")
+
+
+@blueprint.get("/moulds/<uuid:id>/model.glb", summary="The outside of its rubber as GLB")
+def model(path: IdPath, query: PartsQuery) -> Response:  # noqa: D103
+    with desk() as at:
+        content = moulds.model_of_mould(at, path.id, query.parts)
+    return Response(content, mimetype="model/gltf-binary")
+
+
+@blueprint.post("/moulds/<uuid:id>/events", responses={201: MouldShape}, summary="What happened")
+def happened(path: IdPath, body: NewEvent) -> tuple[dict[str, object], int]:  # noqa: D103
+    with desk() as at:
+        shown = _shape(moulds.add_event(at, path.id, body.kind, body.note))
+    return shown.model_dump(mode="json"), 201
+
+
+@blueprint.put("/moulds/<uuid:id>/checks", responses={200: MouldShape}, summary="Tick a check")
+def tick(path: IdPath, body: TickedCheck) -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        shown = _shape(moulds.tick_check(at, path.id, body.check, done=body.done))
+    return shown.model_dump(mode="json")
+
+
+@blueprint.put("/moulds/<uuid:id>/retired", responses={200: MouldShape}, summary="Retire a mould")
+def retire(path: IdPath, body: Retired) -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        shown = _shape(moulds.retire_mould(at, path.id, retired=body.retired))
+    return shown.model_dump(mode="json")
+
+
+@blueprint.post("/catalyst", responses={200: CatalysedShape}, summary="Catalyst for a room")
+def catalyst(body: CatalystQuestion) -> dict[str, object]:  # noqa: D103
+    sheet = usual_catalyst()
+    found = catalysed(sheet, body.share, body.fast_share, body.temperature_k)
+    usual = catalysed(sheet, sheet.by_share[1].share, 0.0, sheet.temperature_k)
+    shown = CatalysedShape(
+        **asdict(found),
+        advised_share=share_for_room(sheet, body.temperature_k, usual.pot_life_s),
+        lowest_share=sheet.by_share[0].share,
+        highest_share=sheet.by_share[-1].share,
+    )
+    return shown.model_dump(mode="json")
 
 
 @blueprint.get("/moulds", responses={200: MouldList}, summary="All moulds")

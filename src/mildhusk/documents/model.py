@@ -35,20 +35,21 @@ def model_to_glb(model: PieceModel) -> bytes:
     """Return the parts of a piece, each under its name, as one binary glTF in metres."""
     plain = ~model.cut_away & ~model.narrow
     parts = {
-        CASTING_FACE: _some(model.face, plain),
-        CUT_AWAY: _some(model.face, model.cut_away),
-        NARROW: _some(model.face, model.narrow & ~model.cut_away),
+        CASTING_FACE: some_faces(model.face, plain),
+        CUT_AWAY: some_faces(model.face, model.cut_away),
+        NARROW: some_faces(model.face, model.narrow & ~model.cut_away),
         LEFT_OUT: model.left_out,
     }
-    return _glb({name: mesh for name, mesh in parts.items() if mesh is not None})
+    return parts_to_glb({name: mesh for name, mesh in parts.items() if mesh is not None})
 
 
 def mesh_to_glb(mesh: Mesh) -> bytes:
     """Return one casting face as binary glTF in metres."""
-    return _glb({CASTING_FACE: mesh})
+    return parts_to_glb({CASTING_FACE: mesh})
 
 
-def _glb(parts: dict[str, Mesh]) -> bytes:
+def parts_to_glb(parts: dict[str, Mesh]) -> bytes:
+    """Return meshes, each under its name, as one binary glTF in metres."""
     scene = trimesh.Scene()
     for name, mesh in parts.items():
         model = trimesh.Trimesh(mesh.vertices, np.asarray(mesh.faces), process=False)
@@ -57,7 +58,8 @@ def _glb(parts: dict[str, Mesh]) -> bytes:
     return content
 
 
-def _some(mesh: Mesh, faces: Flags) -> Mesh | None:
+def some_faces(mesh: Mesh, faces: Flags) -> Mesh | None:
+    """Return some faces of a mesh with their corners; None of none."""
     if not faces.any():
         return None
     used, corner = np.unique(mesh.faces[faces], return_inverse=True)

@@ -4,6 +4,7 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import datetime
+from typing import Any
 from uuid import UUID
 
 import structlog
@@ -11,12 +12,16 @@ import structlog
 from mildhusk.core.errors import HuskError, InputError
 from mildhusk.services.desk import Desk
 from mildhusk.services.jobs import begin_job, end_job, still_ours, tell_job
+from mildhusk.services.moulds import StudyTask
 from mildhusk.services.surveying import SurveyTask
 from mildhusk.store.database import Sessions
 from mildhusk.store.tables import Job, JobKind, JobStatus
 
 _log = structlog.get_logger()
-_TASKS = {JobKind.SURVEY: SurveyTask}
+_TASKS: dict[JobKind, type[SurveyTask] | type[StudyTask]] = {
+    JobKind.SURVEY: SurveyTask,
+    JobKind.MOULD: StudyTask,
+}
 # Progress is written down this often at most.
 _EVERY_S = 0.25
 
@@ -72,11 +77,12 @@ class Runner:
             if desk is None:
                 return
             task = task_of.read(desk, job.asked)
-        found = task.compute(self._teller(job))
+        # Each task writes what it computed itself.
+        found: Any = task.compute(self._teller(job))
         with self._desk(job.id) as desk:
             if desk is None or (ours := still_ours(desk, job)) is None:
                 raise CancelledError
-            result = task_of.write(desk, job.asked, found)
+            result = task.write(desk, job.asked, found)
             end_job(desk, ours, JobStatus.DONE, "done", result=result)
 
     def _teller(self, job: Job) -> Callable[[float, str], None]:

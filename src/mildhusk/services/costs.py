@@ -9,10 +9,17 @@ from sqlalchemy import select
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.casting_resin import CastingResin
 from mildhusk.core.materials.kinds import Consumable
+from mildhusk.core.mould.plan import MouldPlan
 from mildhusk.core.planning.costing import Cost, MouldCosting, Rate, cost_of_run
 from mildhusk.core.planning.why import Source, source_of
 from mildhusk.services.desk import Desk
-from mildhusk.services.moulds import build_of, estimate_of, find_mould
+from mildhusk.services.moulds import (
+    PlanAsked,
+    build_of,
+    estimate_of,
+    find_mould,
+    plan_of_mould,
+)
 from mildhusk.services.sheets import find_sheet, plan_of
 from mildhusk.services.shelf import material_of
 from mildhusk.services.stock import kits_of, usable_lots
@@ -53,6 +60,12 @@ def cost_sheet(desk: Desk, sheet_id: UUID, casts: int, mould_id: UUID | None) ->
 
 def _mould_costing(desk: Desk, mould: MouldRow) -> MouldCosting:
     return MouldCosting(build_of(mould), estimate_of(mould), rate_of(desk, mould.rubber))
+
+
+def price_mould(desk: Desk, key: UUID, asked: PlanAsked) -> MouldPlan:
+    """Plan a mould with what its rubber costs here."""
+    row = find_mould(desk, key)
+    return plan_of_mould(desk, row, rate_of(desk, row.rubber).amount, asked)
 
 
 def rate_of(desk: Desk, material: Material) -> Rate:

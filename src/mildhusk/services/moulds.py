@@ -1,24 +1,46 @@
-"""Moulds: what they are built of, and what that takes."""
+"""Moulds: how they are built, what that takes, what becomes of them."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass, field
+from datetime import datetime
+from decimal import Decimal
+from functools import lru_cache
+from hashlib import sha256
+from typing import Any
 from uuid import UUID
 
-from sqlalchemy import select
+from sqlalchemy import select, update
 from sqlalchemy.orm import joinedload
 
 from mildhusk.core.errors import MouldError
+from mildhusk.core.geometry.mesh import Mesh
 from mildhusk.core.materials.kinds import Rubber, ShellMaterial
+from mildhusk.core.mould.brushing import BrushWish
+from mildhusk.core.mould.checks import CHECKS
+from mildhusk.core.mould.clock import Hours
 from mildhusk.core.mould.estimate import MouldBuild, MouldEstimate, estimate_mould
+from mildhusk.core.mould.plan import MouldPlan, MouldWish, plan_mould
+from mildhusk.core.mould.study import MouldStudy, MouldWay, Tell, study_mould
+from mildhusk.documents.mould_model import pack_study, split_to_glb, unpack_study
 from mildhusk.services.desk import Desk
-from mildhusk.services.pieces import face_of, find_piece
+from mildhusk.services.errors import ConflictError
+from mildhusk.services.jobs import put_job
+from mildhusk.services.pieces import face_of, find_piece, model_of_piece
 from mildhusk.services.shelf import find_material, material_of
-from mildhusk.store.tables import Material, MouldRow
+from mildhusk.store.tables import (
+    Job,
+    JobKind,
+    Material,
+    MouldEvent,
+    MouldEventKind,
+    MouldRow,
+    Piece,
+)
 
 
 @dataclass(frozen=True, slots=True)
 class MouldAsked:
-    """What is kept of a mould."""
+    """What is kept of a mould; `brush` holds the fields of a `BrushWish` but its wall."""
 
     name: str
     piece_id: UUID
@@ -26,6 +48,18 @@ class MouldAsked:
     shell_id: UUID
     rubber_wall_m: float
     life_casts: int
+    way: MouldWay = MouldWay.BRUSH
+    parts: int | None = None
+    brush: dict[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class PlanAsked:
+    """When a build shall begin, when somebody works, what wet charge it is lifted with."""
+
+    begins: datetime
+    hours: Hours
+    charge_kg: float
 
 
 def preview_mould(desk: Desk, asked: MouldAsked) -> MouldEstimate:
@@ -33,31 +67,46 @@ def preview_mould(desk: Desk, asked: MouldAsked) -> MouldEstimate:
     piece = find_piece(desk, asked.piece_id)
     rubber, shell = find_material(desk, asked.rubber_id), find_material(desk, asked.shell_id)
     build = _build(rubber, shell, asked.rubber_wall_m, asked.life_casts)
+    _wish(build, asked.way, asked.parts, asked.brush)
     return estimate_mould(face_of(piece), build)
 
 
 def add_mould(desk: Desk, asked: MouldAsked) -> MouldRow:
-    """Keep a mould that can be estimated."""
+    """Keep a mould that can be estimated, and ask for its study where there is a worker."""
     preview_mould(desk, asked)
-    row = MouldRow(workshop_id=desk.workshop_id, created_at=desk.now, **_columns(asked))
+    row = MouldRow(
+        workshop_id=desk.workshop_id,
+        created_at=desk.now,
+        study={},
+        study_model=b"",
+        checks={},
+        **_columns(asked),
+    )
     desk.session.add(row)
     desk.session.flush()
+    if desk.queue is not None:
+        ask_study(desk, row)
     return row
 
 
 def edit_mould(desk: Desk, key: UUID, version: int, asked: MouldAsked) -> MouldRow:
-    """Change a mould."""
+    """Change a mould; what was found of its piece is found again when it no longer holds."""
     row = desk.find_version(MouldRow, key, version, "mould")
     preview_mould(desk, asked)
     for column, value in _columns(asked).items():
         setattr(row, column, value)
     desk.session.flush()
     desk.session.refresh(row)
+    if desk.queue is not None and not is_studied(row):
+        ask_study(desk, row)
     return row
 
 
 def _columns(asked: MouldAsked) -> dict[str, object]:
-    return {name: getattr(asked, name) for name in MouldAsked.__slots__}
+    plain = ("name", "piece_id", "rubber_id", "shell_id", "rubber_wall_m", "life_casts")
+    columns: dict[str, object] = {name: getattr(asked, name) for name in plain}
+    columns["build"] = {"way": str(asked.way), "parts": asked.parts, "brush": asked.brush}
+    return columns
 
 
 def list_moulds(desk: Desk) -> Sequence[MouldRow]:
@@ -88,9 +137,26 @@ def build_of(row: MouldRow) -> MouldBuild:
     return _build(row.rubber, row.shell, row.rubber_wall_m, row.life_casts)
 
 
+def wish_of(row: MouldRow) -> MouldWish:
+    """Return what is wanted of a kept mould; one of an earlier version is brushed."""
+    way = MouldWay(row.build.get("way", MouldWay.BRUSH))
+    return _wish(build_of(row), way, row.build.get("parts"), row.build.get("brush", {}))
+
+
 def estimate_of(row: MouldRow) -> MouldEstimate:
-    """Return what a kept mould takes."""
-    return estimate_mould(face_of(row.piece), build_of(row))
+    """Return what a kept mould takes: by its plan once its piece is studied, else estimated."""
+    if not is_studied(row):
+        return estimate_mould(face_of(row.piece), build_of(row))
+    # Neither price nor day changes what it takes.
+    plan = plan_mould(
+        study_of(row),
+        wish_of(row),
+        shells=(),
+        rubber_price_per_kg=Decimal(0),
+        begins=row.created_at,
+        hours=Hours(),
+    )
+    return plan.estimate
 
 
 def _build(rubber: Material, shell: Material, wall_m: float, life_casts: int) -> MouldBuild:
@@ -100,3 +166,167 @@ def _build(rubber: Material, shell: Material, wall_m: float, life_casts: int) ->
     if not isinstance(of_shell, ShellMaterial):
         raise MouldError(f"'{shell.name}' is no shell material; choose one.", "shell_id")
     return MouldBuild(of_rubber, wall_m, of_shell, life_casts)
+
+
+def _wish(build: MouldBuild, way: MouldWay, parts: int | None, brush: dict[str, Any]) -> MouldWish:
+    kept = dict(brush)
+    if not build.rubber.takes_thickener:
+        kept["thickened_from"] = 0
+    return MouldWish(build.rubber, build.shell, way, BrushWish(build.rubber_wall_m, **kept), parts)
+
+
+# --- the study ---
+
+
+def is_studied(row: MouldRow) -> bool:
+    """Whether what was found of the piece holds for the mould as it is now."""
+    return bool(row.study) and row.study.get("of") == _studied_of(row)
+
+
+def _studied_of(row: MouldRow) -> dict[str, Any]:
+    rubber = build_of(row).rubber
+    return {
+        "piece_id": str(row.piece_id),
+        "piece_version": row.piece.version,
+        "wall_m": row.rubber_wall_m,
+        "elongation": rubber.elongation,
+    }
+
+
+def ask_study(desk: Desk, row: MouldRow) -> Job:
+    """Ask a worker to study the piece for a mould."""
+    job = put_job(desk, JobKind.MOULD, row.name, {"mould_id": str(row.id)})
+    # A queue that does it at once has written to the row.
+    desk.session.refresh(row)
+    return job
+
+
+@dataclass(frozen=True, slots=True)
+class StudyTask:
+    """What a worker needs to study a piece for a mould."""
+
+    face_key: str
+    face: Mesh = field(compare=False, repr=False)
+    rubber: Rubber
+    wall_m: float
+    of: dict[str, Any] = field(compare=False)
+
+    @classmethod
+    def read(cls, desk: Desk, asked: dict[str, Any]) -> "StudyTask":
+        """Read what a job asks for."""
+        row = find_mould(desk, UUID(asked["mould_id"]))
+        model = model_of_piece(desk, row.piece_id)
+        piece = desk.session.get_one(Piece, row.piece_id)
+        key = sha256(piece.face).hexdigest()
+        return cls(key, model.face, build_of(row).rubber, row.rubber_wall_m, _studied_of(row))
+
+    def compute(self, tell: Tell) -> MouldStudy:
+        """Study it; the same again costs nothing."""
+        kept = _kept(self)
+        if not kept:
+            kept.append(study_mould(self.face, self.rubber, self.wall_m, tell))
+        return kept[0]
+
+    def write(self, desk: Desk, asked: dict[str, Any], found: MouldStudy) -> dict[str, Any]:
+        """Keep what was found."""
+        row = find_mould(desk, UUID(asked["mould_id"]))
+        document, model = pack_study(found)
+        # Past the version: what a worker found out is no edit that a person could lose.
+        desk.session.execute(
+            update(MouldRow)
+            .where(MouldRow.id == row.id)
+            .values(study={**document, "of": self.of}, study_model=model)
+        )
+        return {"mould_id": str(row.id)}
+
+
+@lru_cache(maxsize=4)
+def _kept(_task: StudyTask) -> list[MouldStudy]:
+    """Return where the study of a task is put by whoever makes it first."""
+    return []
+
+
+def study_of(row: MouldRow) -> MouldStudy:
+    """Return what was found of the piece for a mould.
+
+    Raises
+    ------
+    ConflictError
+        Nothing yet, or what was found no longer holds.
+    """
+    if not is_studied(row):
+        raise ConflictError("The piece is not studied for this mould yet; ask for it.")
+    return unpack_study(row.study, row.study_model)
+
+
+def plan_of_mould(desk: Desk, row: MouldRow, price_per_kg: Decimal, asked: PlanAsked) -> MouldPlan:
+    """Plan a studied mould."""
+    rows = desk.session.scalars(
+        select(Material).where(Material.workshop_id == desk.workshop_id, Material.kind == "shell")
+    )
+    shells = tuple(one for one in map(material_of, rows) if isinstance(one, ShellMaterial))
+    return plan_mould(
+        study_of(row),
+        wish_of(row),
+        shells=shells,
+        rubber_price_per_kg=price_per_kg,
+        begins=asked.begins,
+        hours=asked.hours,
+        charge_kg=asked.charge_kg,
+    )
+
+
+def model_of_mould(desk: Desk, key: UUID, parts: int) -> bytes:
+    """Return the outside of a mould's rubber as binary glTF, what locks a shell in parts apart."""
+    study = study_of(find_mould(desk, key))
+    split = next((one for one in study.splits if one.parts == parts), study.splits[0])
+    return split_to_glb(study, split)
+
+
+# --- its life ---
+
+
+def add_event(desk: Desk, key: UUID, kind: MouldEventKind, note: str) -> MouldRow:
+    """Write down what happened to a mould; a cast asks for its checks anew."""
+    row = desk.find(MouldRow, key, "mould", lock=True)
+    if row.retired_at is not None:
+        raise ConflictError("This mould is retired; take it back into use first.")
+    event = MouldEvent(
+        workshop_id=desk.workshop_id,
+        created_at=desk.now,
+        mould_id=row.id,
+        kind=kind,
+        note=note,
+    )
+    desk.session.add(event)
+    if kind is MouldEventKind.CAST:
+        row.checks = {}
+    desk.session.flush()
+    desk.session.refresh(row, ["events"])
+    return row
+
+
+def retire_mould(desk: Desk, key: UUID, *, retired: bool) -> MouldRow:
+    """Retire a mould, or take it back into use."""
+    row = desk.find(MouldRow, key, "mould", lock=True)
+    row.retired_at = desk.now if retired else None
+    desk.session.flush()
+    return row
+
+
+def tick_check(desk: Desk, key: UUID, check: str, *, done: bool) -> MouldRow:
+    """Tick a check before the next cast off, or take the tick back."""
+    row = desk.find(MouldRow, key, "mould", lock=True)
+    if check not in {one.id for one in CHECKS}:
+        raise MouldError(f"There is no check '{check}'.", "check")
+    ticked = {name: at for name, at in row.checks.items() if name != check}
+    if done:
+        ticked[check] = desk.now.isoformat()
+    row.checks = ticked
+    desk.session.flush()
+    return row
+
+
+def wish_values(row: MouldRow) -> dict[str, Any]:
+    """Return how a mould is brushed, with what was left to the usual filled in."""
+    return asdict(wish_of(row).brush)

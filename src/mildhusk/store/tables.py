@@ -56,6 +56,7 @@ class JobKind(StrEnum):
     """What a worker is asked to do."""
 
     SURVEY = "survey"
+    MOULD = "mould"
 
 
 class JobStatus(StrEnum):
@@ -196,8 +197,30 @@ class DabTestRow(Owned):
     second: Mapped[Material] = relationship(foreign_keys=second_id)
 
 
+class MouldEventKind(StrEnum):
+    """What happens to a mould."""
+
+    CAST = "cast"
+    TEAR = "tear"
+    REPAIR = "repair"
+
+
+class MouldEvent(Owned):
+    """Something that happened to a mould."""
+
+    __tablename__ = "mould_event"
+
+    mould_id: Mapped[UUID] = mapped_column(ForeignKey("mould.id", ondelete="CASCADE"), index=True)
+    kind: Mapped[MouldEventKind] = mapped_column(String(10))
+    note: Mapped[str] = mapped_column(String(NOTE_LENGTH))
+
+
 class MouldRow(Versioned):
-    """A mould of a piece: how it is built and how many casts are expected of it."""
+    """A mould of a piece: how it is built, how many casts are expected of it, what became of it.
+
+    `study` and `study_model` hold what was found of the piece for it; `checks` what is ticked off
+    before the next cast, by when.
+    """
 
     __tablename__ = "mould"
 
@@ -207,8 +230,16 @@ class MouldRow(Versioned):
     shell_id: Mapped[UUID] = mapped_column(ForeignKey("material.id"), index=True)
     rubber_wall_m: Mapped[float]
     life_casts: Mapped[int]
+    build: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    study: Mapped[dict[str, Any]] = mapped_column(JSONB, deferred=True)
+    study_model: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
+    checks: Mapped[dict[str, str]] = mapped_column(JSONB)
+    retired_at: Mapped[datetime | None]
 
     piece: Mapped[Piece] = relationship()
+    events: Mapped[list[MouldEvent]] = relationship(
+        order_by="MouldEvent.created_at", cascade="all, delete-orphan", passive_deletes=True
+    )
     rubber: Mapped[Material] = relationship(foreign_keys=rubber_id)
     shell: Mapped[Material] = relationship(foreign_keys=shell_id)
 

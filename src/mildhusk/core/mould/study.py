@@ -8,14 +8,20 @@ import numpy as np
 
 from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.geometry.measure import measure_face
-from mildhusk.core.geometry.mesh import Mesh, face_frames
+from mildhusk.core.geometry.mesh import Floats, Mesh, face_frames
 from mildhusk.core.geometry.narrow import NarrowPlace, narrow_places
-from mildhusk.core.geometry.sections import square_to
+from mildhusk.core.geometry.sections import section, square_to
 from mildhusk.core.materials.kinds import Rubber
 from mildhusk.core.mould.brushing import steepest_slope
 from mildhusk.core.mould.letting_go import Peel, peel
 from mildhusk.core.mould.locks import MOST_PARTS, Split, best_split
-from mildhusk.core.mould.outside import require_wall, rubber_curve, rubber_surface, standing
+from mildhusk.core.mould.outside import (
+    Standing,
+    require_wall,
+    rubber_curve,
+    rubber_surface,
+    standing,
+)
 from mildhusk.core.mould.poured import Block, block
 
 Tell = Callable[[float, str], None]
@@ -58,6 +64,8 @@ class MouldStudy:
         Away from the board.
     width_m : float
         Of the rubber across, at its least. [m]
+    face_section, rubber_section : (n, 2, 2) float
+        Both cut upright through the middle, as straight pieces (across, up from the board). [m]
     """
 
     wall_m: float
@@ -74,6 +82,8 @@ class MouldStudy:
     shell_centre: Place
     up: Place
     width_m: float
+    face_section: Floats
+    rubber_section: Floats
 
 
 def _silent(_share: float, _words: str) -> None:
@@ -134,9 +144,18 @@ def study_mould(face: Mesh, rubber: Rubber, wall_m: float, tell: Tell = _silent)
         shell_centre=_place(middle),
         up=up,
         width_m=float((across.max(axis=0) - across.min(axis=0)).min()),
+        face_section=_upright(piece.face, piece, middle),
+        rubber_section=_upright(outside, piece, middle),
     )
 
 
-def _place(values: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> Place:
+def _upright(mesh: Mesh, piece: Standing, middle: Floats) -> Floats:
+    aside, square = square_to(piece.up)
+    pieces = section(mesh, square, float(middle @ square))
+    across = (pieces - middle) @ aside
+    return np.asarray(np.stack([across, pieces @ piece.up - piece.board_m], axis=-1))
+
+
+def _place(values: Floats) -> Place:
     x, y, z = (float(one) for one in values)
     return (x, y, z)
