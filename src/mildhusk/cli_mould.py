@@ -27,13 +27,14 @@ def add_mould_words(mould: argparse.ArgumentParser) -> None:
     mould.add_argument("--parts", type=int, metavar="2", help="of the shell; else the fewest")
     mould.add_argument("--coat", default="3mm", metavar="3mm", help="wanted of each coat")
     mould.add_argument("--thickener", default="1%", metavar="1%%")
+    mould.add_argument("--coats", metavar="124g,306g", help="your own coats: do they come to it?")
     mould.add_argument("--thinned", action="store_true", help="thin the print coat")
 
 
 def plan_of(given: argparse.Namespace, found: "Survey", hints: list[str]) -> Any:
     """Plan a mould of a surveyed piece; returns the document and the lines to print."""
     # Distances and rays are slow to load, and so is the units library.
-    from mildhusk.core.mould.brushing import BrushWish
+    from mildhusk.core.mould.brushing import BrushWish, check_edited
     from mildhusk.core.mould.clock import Hours
     from mildhusk.core.mould.document import plan_document
     from mildhusk.core.mould.plan import MouldWish, plan_mould
@@ -66,6 +67,12 @@ def plan_of(given: argparse.Namespace, found: "Survey", hints: list[str]) -> Any
         begins=datetime.now(UTC).replace(hour=8, minute=0, second=0, microsecond=0),
         hours=Hours(),
     )
+    if given.coats:
+        edited = tuple(
+            read_quantity(one, "kg", "g", name="A coat", field="coats")
+            for one in given.coats.split(",")
+        )
+        check_edited(plan.coats, edited)
     document = plan_document(plan)
     return document, [*_lines(plan), *hints, *_said(document)]
 

@@ -189,9 +189,9 @@ def test_a_mould_is_estimated_kept_bought_and_shared_by_casts(person, address):
     _choose(person, "Rubber", "Firm addition-cure rubber")
     _choose(person, "Shell", "Epoxy dough")
     person.types("Wall of rubber", "90")
-    person.sees("The wall of rubber is 90 mm; give 2 mm to 50 mm.")
+    person.sees("The wall of rubber is 90 mm; give 2 mm to 26 mm.")
     person.types("Wall of rubber", "9")
-    person.sees("Estimate: coats, split and keys are not planned.")
+    person.sees("Estimate from area and bends")
     person.types("Name", "Marsh bird, firm")
     person.presses("Keep this mould")
     person.until(

@@ -70,7 +70,7 @@ def test_a_head_sized_mould_weighs_what_practice_says():
 @pytest.mark.parametrize(
     ("change", "said"),
     [
-        ({"rubber_wall_m": 0.001}, "The wall of rubber is 1 mm; give 2 mm to 50 mm"),
+        ({"rubber_wall_m": 0.001}, "The wall of rubber is 1 mm; give 2 mm to 26 mm"),
         ({"rubber_wall_m": math.nan}, "The wall of rubber is not a number"),
         ({"life_casts": 0}, "The expected life is 0 casts; give 1 casts to 1,000 casts"),
     ],

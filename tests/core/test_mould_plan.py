@@ -424,6 +424,8 @@ def test_a_planned_dome_adds_up(dome):
     assert document["clock_s"] > document["hands_s"]
     assert Decimal(document["cost"]) > Decimal(30) * Decimal(str(document["rubber_kg"]))
     assert made.estimate.rubber_coats == len(made.coats)
+    saved = document["block"]["saved_kg"] * 30.0
+    assert float(document["block"]["saved_cost"]) == pytest.approx(saved, abs=0.006)
 
 
 def test_the_three_ways_of_rubber_differ_as_they_should(dome):

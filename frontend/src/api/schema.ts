@@ -1218,6 +1218,8 @@ export interface components {
       box_m3: number;
       /** Outline M3 */
       outline_m3: number;
+      /** Saved Cost */
+      saved_cost: string;
       /** Saved Kg */
       saved_kg: number;
     };
@@ -1260,6 +1262,34 @@ export interface components {
       thinned: boolean;
       /** Wall M */
       wall_m: number;
+    };
+    /**
+     * BuildStepShape
+     * @description A step of the build on the clock.
+     */
+    BuildStepShape: {
+      /**
+       * Ends At
+       * Format: date-time
+       */
+      ends_at: string;
+      /** Hands S */
+      hands_s: number;
+      /** Id */
+      id: string;
+      /** Late */
+      late: boolean;
+      /** Latest At */
+      latest_at: string | null;
+      /** Meanwhile */
+      meanwhile: string;
+      /**
+       * Starts At
+       * Format: date-time
+       */
+      starts_at: string;
+      /** Title */
+      title: string;
     };
     /**
      * BuyList
@@ -2162,6 +2192,81 @@ export interface components {
       moulds: components["schemas"]["MouldShape"][];
     };
     /**
+     * MouldPlanQuestion
+     * @description When a build shall begin, when somebody works that day, what wet charge is lifted with it.
+     */
+    MouldPlanQuestion: {
+      /**
+       * Begins At
+       * Format: date-time
+       */
+      begins_at: string;
+      /**
+       * Charge Kg
+       * @default 0
+       */
+      charge_kg?: number;
+      /**
+       * Closes H
+       * @default 19
+       */
+      closes_h?: number;
+      /**
+       * Opens H
+       * @default 8
+       */
+      opens_h?: number;
+    };
+    /**
+     * MouldPlanShape
+     * @description A planned mould.
+     */
+    MouldPlanShape: {
+      blanket: components["schemas"]["BlanketShape"] | null;
+      block: components["schemas"]["BlockShape"];
+      /** Brushed M2 */
+      brushed_m2: number;
+      /** Clock S */
+      clock_s: number;
+      /** Coats */
+      coats: components["schemas"]["RubberCoatShape"][];
+      /** Cost */
+      cost: string;
+      drawing: components["schemas"]["MouldDrawing"];
+      /** Estimate */
+      estimate: boolean;
+      /** Filler Kg */
+      filler_kg: number;
+      /** Findings */
+      findings: components["schemas"]["FindingShape"][];
+      /** Handles */
+      handles: number;
+      /** Hands S */
+      hands_s: number;
+      hanging: components["schemas"]["HangingShape"];
+      lift: components["schemas"]["LiftShape"];
+      /** Rubber Kg */
+      rubber_kg: number;
+      /** Rubber Rel Error */
+      rubber_rel_error: number;
+      /** Schools */
+      schools: components["schemas"]["BrushSchoolShape"][];
+      shell: components["schemas"]["ShellChoiceShape"];
+      /** Shells */
+      shells: components["schemas"]["ShellBuildShape"][];
+      /** Splits */
+      splits: components["schemas"]["SplitShape"][];
+      /** Steps */
+      steps: components["schemas"]["BuildStepShape"][];
+      stretch: components["schemas"]["PeelShape"];
+      /** Wall M */
+      wall_m: number;
+      /** Way */
+      way: string;
+      /** Weight Kg */
+      weight_kg: number;
+    };
+    /**
      * MouldShape
      * @description A kept mould, what it takes, and what to take care of.
      */
@@ -2659,32 +2764,6 @@ export interface components {
      * @enum {string}
      */
     PieceSource: "file" | "tape" | "filling" | "clay" | "cast";
-    /**
-     * PlanQuestion
-     * @description When a build shall begin, when somebody works that day, what wet charge is lifted with it.
-     */
-    PlanQuestion: {
-      /**
-       * Begins At
-       * Format: date-time
-       */
-      begins_at: string;
-      /**
-       * Charge Kg
-       * @default 0
-       */
-      charge_kg?: number;
-      /**
-       * Closes H
-       * @default 19
-       */
-      closes_h?: number;
-      /**
-       * Opens H
-       * @default 8
-       */
-      opens_h?: number;
-    };
     /**
      * PlanShape
      * @description A planned cast.
@@ -4955,7 +5034,7 @@ export interface operations {
     };
     requestBody: {
       content: {
-        "application/json": components["schemas"]["PlanQuestion"];
+        "application/json": components["schemas"]["MouldPlanQuestion"];
       };
     };
     responses: {
@@ -4965,7 +5044,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["PlanShape"];
+          "application/json": components["schemas"]["MouldPlanShape"];
         };
       };
       /** @description Unprocessable Entity */

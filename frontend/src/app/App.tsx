@@ -5,6 +5,7 @@ import { BrowserRouter, Navigate, Outlet, Route, Routes } from "react-router";
 import { ProblemError } from "../api/client";
 import { LogEntryPage } from "../features/log/LogEntryPage";
 import { LogPage } from "../features/log/LogPage";
+import { MouldPage } from "../features/moulds/MouldPage";
 import { MouldsPage } from "../features/moulds/MouldsPage";
 import { PiecePage } from "../features/pieces/PiecePage";
 import { ByHandPage } from "../features/pieces/ByHandPage";
@@ -62,6 +63,7 @@ export function App() {
                 <Route path="pieces/by-hand" element={<ByHandPage />} />
                 <Route path="pieces/:id" element={<PiecePage />} />
                 <Route path="moulds" element={<MouldsPage />} />
+                <Route path="moulds/:id" element={<MouldPage />} />
                 <Route path="shelf" element={<ShelfPage />} />
                 <Route path="shelf/supplies" element={<SuppliesPage />} />
                 <Route path="shelf/supplies/new/:kind" element={<NewSupplyPage />} />

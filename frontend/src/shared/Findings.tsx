@@ -17,8 +17,8 @@ export function Findings({ findings, none, onApply }: Properties) {
   if (findings.length === 0) return <p className="faint">{none}</p>;
   return (
     <ul className="findings">
-      {findings.map((finding) => (
-        <li key={finding.id} className={finding.severity}>
+      {findings.map((finding, at) => (
+        <li key={`${finding.id} ${at}`} className={finding.severity}>
           <b>{WORDS[finding.severity]}.</b> <Sentence text={finding.sentence} />
           {finding.action && onApply && <ApplyButton action={finding.action} onApply={onApply} />}
         </li>

@@ -12,7 +12,7 @@ from mildhusk.core.mould.locks import MOST_PARTS
 from mildhusk.core.mould.plan import MouldPlan
 
 
-class PlanQuestion(Body):
+class MouldPlanQuestion(Body):
     """When a build shall begin, when somebody works that day, what wet charge is lifted with it."""
 
     begins_at: datetime
@@ -76,6 +76,7 @@ class BlockShape(BaseModel):
     box_m3: float
     outline_m3: float
     saved_kg: float
+    saved_cost: str
 
 
 class SplitShape(BaseModel):
@@ -152,7 +153,7 @@ class HangingShape(BaseModel):
     carried: bool
 
 
-class StepShape(BaseModel):
+class BuildStepShape(BaseModel):
     """A step of the build on the clock."""
 
     id: str
@@ -176,7 +177,7 @@ class MouldDrawing(BaseModel):
     teeth: list[list[float]]
 
 
-class PlanShape(BaseModel):
+class MouldPlanShape(BaseModel):
     """A planned mould."""
 
     estimate: bool
@@ -201,12 +202,12 @@ class PlanShape(BaseModel):
     cost: str
     clock_s: float
     hands_s: float
-    steps: list[StepShape]
+    steps: list[BuildStepShape]
     findings: list[FindingShape]
     drawing: MouldDrawing
 
 
-def plan_shape(plan: MouldPlan) -> PlanShape:
+def plan_shape(plan: MouldPlan) -> MouldPlanShape:
     """Return a plan as the API shows it."""
     study = plan.study
     drawing = {
@@ -217,4 +218,4 @@ def plan_shape(plan: MouldPlan) -> PlanShape:
         "cut_line": study.peel.cut_line.round(5).tolist(),
         "teeth": study.peel.teeth.round(5).tolist(),
     }
-    return PlanShape.model_validate({**plan_document(plan), "drawing": drawing})
+    return MouldPlanShape.model_validate({**plan_document(plan), "drawing": drawing})

@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 
 from mildhusk.api.common import PREFIX, Body, Deleted, IdPath, Name, Note, Number, desk
 from mildhusk.api.jobs import JobShape, job_shape
-from mildhusk.api.mould_plans import PartsQuery, PlanQuestion, PlanShape, plan_shape
+from mildhusk.api.mould_plans import MouldPlanQuestion, MouldPlanShape, PartsQuery, plan_shape
 from mildhusk.api.sheets import OperationShape
 from mildhusk.core.materials.cautions import MOULD_MAKING, cautions_for
 from mildhusk.core.mould.catalyst import catalysed, share_for_room, usual_catalyst
@@ -235,8 +235,8 @@ def study(path: IdPath) -> tuple[dict[str, object], int]:  # noqa: D103
     return shown.model_dump(mode="json"), 202
 
 
-@blueprint.post("/moulds/<uuid:id>/plan", responses={200: PlanShape}, summary="Its plan")
-def plan(path: IdPath, body: PlanQuestion) -> dict[str, object]:  # noqa: D103
+@blueprint.post("/moulds/<uuid:id>/plan", responses={200: MouldPlanShape}, summary="Its plan")
+def plan(path: IdPath, body: MouldPlanQuestion) -> dict[str, object]:  # noqa: D103
     asked = moulds.PlanAsked(body.begins_at, body.hours(), body.charge_kg)
     with desk() as at:
         planned = costs.price_mould(at, path.id, asked)

@@ -1,12 +1,25 @@
 import { keepPreviousData, queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 
-import { client, unwrap, type NewMould } from "../../api/client";
+import {
+  client,
+  unwrap,
+  type Mould,
+  type MouldEventKind,
+  type NewMould,
+  type PlanQuestion,
+} from "../../api/client";
 
 export const mouldsQuery = () =>
   queryOptions({
     queryKey: ["moulds"],
     queryFn: () => unwrap(client.GET("/api/v1/moulds")),
     select: (answer) => answer.moulds,
+  });
+
+export const mouldQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["moulds", id],
+    queryFn: () => unwrap(client.GET("/api/v1/moulds/{id}", { params: { path: { id } } })),
   });
 
 /** What a mould as it stands in the form would take. */
@@ -18,19 +31,74 @@ export const mouldPreviewQuery = (body: NewMould) =>
     placeholderData: keepPreviousData,
   });
 
-export function useAddMould() {
+export const mouldPlanQuery = (mould: Mould, body: PlanQuestion) =>
+  queryOptions({
+    queryKey: ["moulds", mould.id, "plan", mould.version, mould.studied, body],
+    queryFn: ({ signal }) =>
+      unwrap(
+        client.POST("/api/v1/moulds/{id}/plan", {
+          params: { path: { id: mould.id } },
+          body,
+          signal,
+        }),
+      ),
+    enabled: mould.studied,
+    placeholderData: keepPreviousData,
+  });
+
+export const catalystQuery = (share: number, fast_share: number, temperature_k: number) =>
+  queryOptions({
+    queryKey: ["catalyst", share, fast_share, temperature_k],
+    queryFn: () =>
+      unwrap(client.POST("/api/v1/catalyst", { body: { share, fast_share, temperature_k } })),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+
+/** Every change of a mould is seen wherever moulds are. */
+function useMouldChange<Given, Answer>(send: (given: Given) => Promise<Answer>) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (body: NewMould) => unwrap(client.POST("/api/v1/moulds", { body })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["moulds"] }),
+    mutationFn: send,
+    onSuccess: () =>
+      Promise.all([
+        queries.invalidateQueries({ queryKey: ["moulds"] }),
+        queries.invalidateQueries({ queryKey: ["jobs"] }),
+      ]),
   });
 }
 
-export function useDeleteMould() {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn: (id: string) =>
-      unwrap(client.DELETE("/api/v1/moulds/{id}", { params: { path: { id } } })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["moulds"] }),
-  });
-}
+export const useAddMould = () =>
+  useMouldChange((body: NewMould) => unwrap(client.POST("/api/v1/moulds", { body })));
+
+export const useEditMould = (id: string) =>
+  useMouldChange((body: NewMould & { version: number }) =>
+    unwrap(client.PUT("/api/v1/moulds/{id}", { params: { path: { id } }, body })),
+  );
+
+export const useDeleteMould = () =>
+  useMouldChange((id: string) =>
+    unwrap(client.DELETE("/api/v1/moulds/{id}", { params: { path: { id } } })),
+  );
+
+export const useStudyMould = (id: string) =>
+  useMouldChange(() =>
+    unwrap(client.POST("/api/v1/moulds/{id}/study", { params: { path: { id } } })),
+  );
+
+export const useMouldEvent = (id: string) =>
+  useMouldChange((body: { kind: MouldEventKind; note: string }) =>
+    unwrap(client.POST("/api/v1/moulds/{id}/events", { params: { path: { id } }, body })),
+  );
+
+export const useTickCheck = (id: string) =>
+  useMouldChange((body: { check: string; done: boolean }) =>
+    unwrap(client.PUT("/api/v1/moulds/{id}/checks", { params: { path: { id } }, body })),
+  );
+
+export const useRetireMould = (id: string) =>
+  useMouldChange((retired: boolean) =>
+    unwrap(
+      client.PUT("/api/v1/moulds/{id}/retired", { params: { path: { id } }, body: { retired } }),
+    ),
+  );

@@ -31,6 +31,7 @@ def plan_document(plan: MouldPlan) -> Document:
             "box_m3": study.block.box_m3,
             "outline_m3": study.block.outline_m3,
             "saved_kg": study.block.saved_m3 * plan.wish.rubber.density_kg_m3,
+            "saved_cost": str(plan.saved),
         },
         "shell": {
             "parts": split.parts,

@@ -53,7 +53,7 @@ class MouldBuild:
         require_between(
             self.rubber_wall_m,
             0.002,
-            0.05,
+            0.026,
             name="The wall of rubber",
             field="rubber_wall_m",
             error=MouldError,

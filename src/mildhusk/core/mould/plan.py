@@ -93,8 +93,8 @@ class MouldPlan:
     lift : Lift
     hanging : Hanging
     handles : int
-    cost : Decimal
-        Rubber and shell, without hours.
+    cost, saved : Decimal
+        Rubber and shell, without hours; what a box along the outline saves of rubber.
     steps : tuple of Step
     clock_s : float
     hands_s : float
@@ -115,6 +115,7 @@ class MouldPlan:
     hanging: Hanging
     handles: int
     cost: Decimal
+    saved: Decimal
     steps: tuple[Step, ...]
     clock_s: float
     hands_s: float
@@ -203,6 +204,7 @@ def plan_mould(
     tasks = _tasks(study, wish, coats, clay, shell if needs_shell else None, split)
     steps = schedule(tasks, begins, hours)
     price = Decimal(repr(rubber_kg)) * rubber_price_per_kg
+    saved_kg = Decimal(repr(study.block.saved_m3 * wish.rubber.density_kg_m3))
     material = Decimal(repr(shell.cost)) if needs_shell else Decimal(0)
     return MouldPlan(
         wish=wish,
@@ -220,6 +222,7 @@ def plan_mould(
         hanging=hang(parts, study.shell_centre, study.up),
         handles=handles(weight + charge_kg),
         cost=(price + material).quantize(_CENT, ROUND_HALF_UP),
+        saved=(saved_kg * rubber_price_per_kg).quantize(_CENT, ROUND_HALF_UP),
         steps=steps,
         clock_s=length_of(steps),
         hands_s=sum(task.hands_s for task in tasks),

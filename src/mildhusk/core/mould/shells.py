@@ -121,6 +121,8 @@ def _needs(area: float, material: ShellMaterial) -> tuple[ShellNeed, ...]:
             )
         else:
             amount = need["per_m2"] * area
+            if need["unit"] == "pieces":
+                amount = float(math.ceil(amount))
         made.append(ShellNeed(need["what"], amount, need["unit"]))
     # A shell material of one's own has no list; its weight is all that is known.
     return tuple(made) or (ShellNeed(material.name, area * material.mass_per_m2, "kg"),)

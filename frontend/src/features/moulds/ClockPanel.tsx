@@ -1,0 +1,64 @@
+import { Input } from "antd";
+
+import type { MouldPlan } from "../../api/client";
+import { clockTime, day } from "../../shared/format";
+import { fieldOf, handsTime } from "./when";
+
+interface Properties {
+  plan: MouldPlan;
+  begins: Date;
+  onBegins: (at: Date) => void;
+}
+
+/** The build on the clock, day by day, within working hours. */
+export function ClockPanel({ plan, begins, onBegins }: Properties) {
+  return (
+    <section className="card rim" aria-label="Build clock">
+      <h2>Build clock</h2>
+      <div className="field">
+        <label htmlFor="build-begins">Begin not before; worked from 8 to 19</label>
+        <Input
+          id="build-begins"
+          type="datetime-local"
+          value={fieldOf(begins)}
+          onChange={(event) => {
+            const at = new Date(event.target.value);
+            if (!Number.isNaN(at.getTime())) onBegins(at);
+          }}
+        />
+      </div>
+      <table className="coats">
+        <thead>
+          <tr>
+            <th scope="col">Begin</th>
+            <th scope="col">Step</th>
+            <th scope="col">Hands</th>
+            <th scope="col">At the latest</th>
+            <th scope="col">Meanwhile</th>
+          </tr>
+        </thead>
+        <tbody>
+          {plan.steps.map((step, at) => {
+            const before = plan.steps[at - 1];
+            const fresh = !before || day(before.starts_at) !== day(step.starts_at);
+            return (
+              <tr key={step.id} className={step.late ? "due" : ""}>
+                <td>
+                  {fresh && <div className="faint">{day(step.starts_at)}</div>}
+                  <b>{clockTime(step.starts_at)}</b>
+                </td>
+                <th scope="row">{step.title}</th>
+                <td>{handsTime(step.hands_s)}</td>
+                <td>
+                  {step.latest_at ? clockTime(step.latest_at) : "–"}
+                  {step.late && <b> missed</b>}
+                </td>
+                <td className="faint">{step.meanwhile}</td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </section>
+  );
+}

@@ -1,0 +1,165 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button, Checkbox, Input, InputNumber, Radio, Select } from "antd";
+import { useState } from "react";
+
+import { ProblemError, type NewMould, type Piece } from "../../api/client";
+import { QuantityField } from "../../shared/QuantityField";
+import { Failed } from "../../shared/states";
+import { MaterialSelect } from "../shelf/MaterialSelect";
+import { Takes } from "./Takes";
+import { mouldPreviewQuery } from "./queries";
+
+const WAYS = [
+  { value: "brush", label: "brushed" },
+  { value: "blanket", label: "poured round a clay blanket" },
+  { value: "block", label: "poured into a box" },
+];
+
+interface Properties {
+  pieces: Piece[];
+  first: NewMould;
+  title: string;
+  button: string;
+  pending: boolean;
+  error: Error | null;
+  send: (mould: NewMould) => void;
+}
+
+/** How a mould is to be built, and beside it at once what that would take. */
+export function MouldForm({ pieces, first, title, button, pending, error, send }: Properties) {
+  const [mould, setMould] = useState<NewMould>(first);
+  const [unreadable, setUnreadable] = useState(false);
+  const change = (part: Partial<NewMould>) => setMould({ ...mould, ...part });
+  const preview = useQuery(mouldPreviewQuery({ ...mould, name: mould.name.trim() || "New" }));
+  const problems = [error, preview.error].find((one) => one instanceof ProblemError)?.fields;
+  const ready = Boolean(mould.name.trim() && mould.rubber_id && mould.shell_id) && !unreadable;
+  const field = { kind: "m", onUnreadable: setUnreadable } as const;
+  return (
+    <form
+      className="mould-form"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (ready) send(mould);
+      }}
+    >
+      <div>
+        <h2>{title}</h2>
+        <div className="field">
+          <label htmlFor="mould-name">Name</label>
+          <Input
+            id="mould-name"
+            value={mould.name}
+            maxLength={120}
+            status={problems?.name ? "error" : ""}
+            onChange={(event) => change({ name: event.target.value })}
+          />
+        </div>
+        <div className="field">
+          <label htmlFor="mould-piece">Piece</label>
+          <Select
+            id="mould-piece"
+            showSearch
+            optionFilterProp="label"
+            value={mould.piece_id}
+            onChange={(piece_id) => change({ piece_id })}
+            options={pieces.map((one) => ({ value: one.id, label: one.name }))}
+          />
+        </div>
+        <div className="field">
+          <label htmlFor="mould-rubber">Rubber</label>
+          <MaterialSelect
+            id="mould-rubber"
+            kind="rubber"
+            value={mould.rubber_id}
+            onChange={(rubber_id) => change({ rubber_id })}
+          />
+        </div>
+        <Radio.Group
+          aria-label="How the rubber is put on"
+          value={mould.way}
+          onChange={(event) => change({ way: event.target.value as NewMould["way"] & string })}
+          options={WAYS}
+        />
+        {problems?.way && <div className="hint wrong">{problems.way}</div>}
+        <QuantityField
+          {...field}
+          label={mould.way === "block" ? "Rubber round the piece" : "Wall of rubber"}
+          value={mould.rubber_wall_m}
+          onChange={(rubber_wall_m) => change({ rubber_wall_m })}
+          problem={problems?.rubber_wall_m}
+          hint={mould.way === "block" ? "Usually 19 to 25 mm." : "Usually 9 to 13 mm all over."}
+        />
+        {mould.way === "brush" && (
+          <>
+            <QuantityField
+              {...field}
+              label="Each coat after the first"
+              value={mould.coat_m ?? 0.003}
+              onChange={(coat_m) => change({ coat_m })}
+              problem={problems?.coat_m}
+            />
+            <QuantityField
+              label="Thickener from coat 2 on"
+              kind="share"
+              value={mould.thickener ?? 0.01}
+              onChange={(thickener) => change({ thickener })}
+              onUnreadable={setUnreadable}
+              problem={problems?.thickener}
+            />
+            <Checkbox
+              checked={mould.thinned ?? false}
+              onChange={(event) => change({ thinned: event.target.checked })}
+            >
+              Thin the first coat
+            </Checkbox>
+          </>
+        )}
+        <div className="field">
+          <label htmlFor="mould-shell">Shell</label>
+          <MaterialSelect
+            id="mould-shell"
+            kind="shell"
+            value={mould.shell_id}
+            onChange={(shell_id) => change({ shell_id })}
+          />
+        </div>
+        <Radio.Group
+          aria-label="Parts of the shell"
+          optionType="button"
+          value={mould.parts ?? 0}
+          onChange={(event) => change({ parts: (event.target.value as number) || null })}
+          options={[
+            { value: 0, label: "fewest parts" },
+            ...[1, 2, 3, 4].map((parts) => ({ value: parts, label: String(parts) })),
+          ]}
+        />
+        <div className="field">
+          <label htmlFor="mould-life">Casts expected of it</label>
+          <InputNumber
+            id="mould-life"
+            precision={0}
+            value={mould.life_casts}
+            status={problems?.life_casts ? "error" : ""}
+            onChange={(life) => change({ life_casts: life ?? 0 })}
+          />
+          <div className="hint wrong">{problems?.life_casts}</div>
+        </div>
+        <Button type="primary" htmlType="submit" disabled={!ready} loading={pending}>
+          {button}
+        </Button>
+        {error && <Failed error={error} />}
+      </div>
+      <div className={preview.isError || unreadable ? "links stale" : "links"}>
+        <h2>What it takes</h2>
+        {preview.error && <Failed error={preview.error} />}
+        {preview.data ? (
+          <article className="card">
+            <Takes takes={preview.data} studied={false} />
+          </article>
+        ) : (
+          <p className="faint">Choose rubber and shell.</p>
+        )}
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,251 @@
+import { useQuery } from "@tanstack/react-query";
+import { App, Button } from "antd";
+import { lazy, Suspense, useEffect, useState } from "react";
+import { useNavigate, useParams } from "react-router";
+
+import { sentenceOf, type Mould, type MouldPlan, type NewMould } from "../../api/client";
+import { Findings } from "../../shared/Findings";
+import { carried, money, quantity } from "../../shared/format";
+import { QuantityField } from "../../shared/QuantityField";
+import { Failed, Loading } from "../../shared/states";
+import { useUnits } from "../../shared/units";
+import { JobProgress } from "../jobs/JobProgress";
+import { isOpen, jobQuery, openJobsQuery, useWhenDone } from "../jobs/queries";
+import { piecesQuery, workshopQuery } from "../pieces/queries";
+import { CatalystPanel } from "./CatalystPanel";
+import { ClockPanel } from "./ClockPanel";
+import { CoatsPanel, PouredPanel } from "./CoatsPanel";
+import { MouldForm } from "./MouldForm";
+import { ChecksPanel, LifePanel } from "./LifePanels";
+import { mouldPlanQuery, mouldQuery, useDeleteMould, useEditMould, useStudyMould } from "./queries";
+import { SectionPanel, ShellsPanel, StretchPanel, WeightPanel } from "./ShellPanels";
+import { handsTime, nextMorning, withOffset } from "./when";
+
+const MouldView = lazy(() => import("../../husk/MouldView"));
+
+/** One mould: how it is built, coat by coat and part by part, and what becomes of it. */
+export function MouldPage() {
+  const { id = "" } = useParams();
+  const mould = useQuery(mouldQuery(id));
+  if (mould.isPending) return <Loading what="the mould" />;
+  if (mould.isError) return <Failed error={mould.error} retry={() => void mould.refetch()} />;
+  return <Station key={mould.data.id} mould={mould.data} />;
+}
+
+function Station({ mould }: { mould: Mould }) {
+  const [editing, setEditing] = useState(false);
+  const [begins, setBegins] = useState(() => nextMorning(new Date()));
+  const [charge, setCharge] = useState(0.5);
+  const plan = useQuery(
+    mouldPlanQuery(mould, { begins_at: withOffset(begins), charge_kg: charge }),
+  );
+  return (
+    <section className="page piece mould">
+      <Heading mould={mould} editing={editing} onEdit={() => setEditing(!editing)} />
+      {editing && <Edited mould={mould} onDone={() => setEditing(false)} />}
+      {!mould.studied && <Study mould={mould} />}
+      {plan.error && <Failed error={plan.error} />}
+      {plan.data && mould.studied && (
+        <>
+          <div className="piece-columns">
+            <Suspense fallback={<Loading what="the view" />}>
+              <MouldView
+                mouldId={mould.id}
+                version={mould.version}
+                name={mould.name}
+                plan={plan.data}
+              />
+            </Suspense>
+            <Headline plan={plan.data} />
+          </div>
+          <div className="piece-tests">
+            {plan.data.coats.length > 0 ? (
+              <CoatsPanel plan={plan.data} />
+            ) : (
+              <PouredPanel plan={plan.data} />
+            )}
+            <SectionPanel plan={plan.data} />
+            <StretchPanel plan={plan.data} />
+            {plan.data.shells.length > 0 && <ShellsPanel plan={plan.data} />}
+            <ClockPanel plan={plan.data} begins={begins} onBegins={setBegins} />
+            <WeightPanel plan={plan.data}>
+              <QuantityField
+                label="Wet charge in it when it is lifted"
+                kind="kg"
+                value={charge}
+                onChange={setCharge}
+              />
+            </WeightPanel>
+            {mould.rubber_name && <CatalystPanel rubberId={mould.rubber_id} />}
+          </div>
+        </>
+      )}
+      <div className="piece-tests">
+        <ChecksPanel mould={mould} />
+        <LifePanel mould={mould} />
+        <section className="card" aria-label="Take care">
+          <h2>Take care</h2>
+          {mould.operations.map((one) => (
+            <p key={one.operation} className="hazard">
+              <b>{one.title}:</b> {one.sentences.join(" ")}
+            </p>
+          ))}
+          <p className="faint">
+            Read the maker&apos;s safety data sheet, follow local codes, and ask a licensed
+            practitioner where one is required.
+          </p>
+        </section>
+      </div>
+    </section>
+  );
+}
+
+interface HeadingProperties {
+  mould: Mould;
+  editing: boolean;
+  onEdit: () => void;
+}
+
+function Heading({ mould, editing, onEdit }: HeadingProperties) {
+  const { message, modal } = App.useApp();
+  const navigate = useNavigate();
+  const remove = useDeleteMould();
+  const system = useUnits((state) => state.system);
+
+  function ask() {
+    modal.confirm({
+      title: `Delete “${mould.name}”?`,
+      content: "What happened to it goes with it.",
+      okText: "Delete",
+      onOk: () =>
+        remove.mutateAsync(mould.id).then(
+          () => navigate("/moulds"),
+          (error: unknown) => void message.error(sentenceOf(error), 8),
+        ),
+    });
+  }
+
+  return (
+    <header>
+      <div>
+        <h1>{mould.name}</h1>
+        <p className="faint">
+          of {mould.piece_name}: {quantity(mould.rubber_wall_m, "m", system)} of {mould.rubber_name}
+          , shell of {mould.shell_name}
+        </p>
+      </div>
+      <span className="actions">
+        <Button onClick={ask}>Delete</Button>
+        <Button onClick={onEdit}>{editing ? "Leave it as it is" : "Build it otherwise"}</Button>
+      </span>
+    </header>
+  );
+}
+
+function Edited({ mould, onDone }: { mould: Mould; onDone: () => void }) {
+  const pieces = useQuery(piecesQuery());
+  const edit = useEditMould(mould.id);
+  if (!pieces.data) return <Loading what="the pieces" />;
+  const { coat_m, print_coat_m, thinned, thickened_from, thickener, keys, loss } = mould.brush;
+  const first: NewMould = {
+    name: mould.name,
+    piece_id: mould.piece_id,
+    rubber_id: mould.rubber_id,
+    shell_id: mould.shell_id,
+    rubber_wall_m: mould.rubber_wall_m,
+    life_casts: mould.life_casts,
+    way: mould.way,
+    parts: mould.parts,
+    coat_m,
+    print_coat_m,
+    thinned,
+    thickened_from,
+    thickener,
+    keys,
+    loss,
+  };
+  return (
+    <MouldForm
+      pieces={pieces.data}
+      first={first}
+      title="Build it otherwise"
+      button="Change it"
+      pending={edit.isPending}
+      error={edit.error}
+      send={(changed) => edit.mutate({ ...changed, version: mould.version }, { onSuccess: onDone })}
+    />
+  );
+}
+
+/** The piece is studied for the mould by a worker; this asks for it, once, and shows how far it is. */
+function Study({ mould }: { mould: Mould }) {
+  const open = useQuery(openJobsQuery("mould"));
+  const study = useStudyMould(mould.id);
+  const ours = open.data?.find((job) => job.mould_id === mould.id);
+  const asked = useQuery({
+    ...jobQuery(study.data?.id ?? ours?.id ?? ""),
+    enabled: Boolean(study.data ?? ours),
+  });
+  const job = asked.data ?? study.data ?? ours;
+  const { mutate, isIdle } = study;
+  useEffect(() => {
+    if (open.isSuccess && !ours && isIdle) mutate(undefined);
+  }, [open.isSuccess, ours, isIdle, mutate]);
+  useWhenDone(job, ["moulds"], () => undefined);
+  return (
+    <section className="card" aria-label="The piece is studied for it">
+      <h2>The piece is studied for it</h2>
+      <p>
+        Where the rubber fills, how far it has to stretch, where a shell would lock: some seconds of
+        a worker&apos;s time.
+      </p>
+      {study.error && <Failed error={study.error} />}
+      {job && <JobProgress job={job} />}
+      {job && !isOpen(job) && job.status !== "done" && (
+        <Button onClick={() => mutate(undefined)}>Try again</Button>
+      )}
+    </section>
+  );
+}
+
+function Headline({ plan }: { plan: MouldPlan }) {
+  const system = useUnits((state) => state.system);
+  const workshop = useQuery(workshopQuery());
+  return (
+    <aside className="measures" aria-label="What it takes">
+      <dl className="figures">
+        <div className="big">
+          <dt>Rubber to mix</dt>
+          <dd data-figure="planned-rubber">{carried(plan.rubber_kg, system)}</dd>
+          <dd className="faint">
+            {plan.coats.length > 0 ? `in ${plan.coats.length} coats; ` : ""}an estimate, known to{" "}
+            {quantity(Math.max(plan.rubber_rel_error, 0.01), "share", system)} of the wall
+          </dd>
+        </div>
+        <div>
+          <dt>Shell</dt>
+          <dd>
+            {plan.shell.parts === 1 ? "one hood" : `${plan.shell.parts} parts`},{" "}
+            {carried(plan.shell.kg, system)}
+          </dd>
+        </div>
+        <div>
+          <dt>Weighs</dt>
+          <dd>{carried(plan.weight_kg, system)}</dd>
+        </div>
+        <div>
+          <dt>Material</dt>
+          <dd>{money(plan.cost, workshop.data?.currency ?? "")}</dd>
+        </div>
+        <div>
+          <dt>Hands, and the clock</dt>
+          <dd>
+            {handsTime(plan.hands_s)}, {handsTime(plan.clock_s)}
+          </dd>
+        </div>
+      </dl>
+      <h2>Before the first stroke</h2>
+      <Findings findings={plan.findings} none="Nothing stands against it." />
+    </aside>
+  );
+}

@@ -1,0 +1,61 @@
+"""A mould's page: studied once, planned, built otherwise, ticked, torn, retired."""
+
+import pytest
+from selenium.webdriver.common.by import By
+
+from browser.lookup import fetch
+
+pytestmark = pytest.mark.browser
+
+
+def _mould(address, words):
+    return next(one for one in fetch(address, "/moulds")["moulds"] if words in one["name"])
+
+
+def _studied(person, address, words):
+    mould = _mould(address, words)
+    person.go(f"/moulds/{mould['id']}")
+    person.until(lambda: _mould(address, words)["studied"], "its study")
+    person.sees("Rubber to mix")
+    return mould
+
+
+def test_a_mould_is_studied_when_it_is_opened_and_planned_to_the_coat(person, address):
+    _studied(person, address, "Harbour mistress")
+    for words in ("Coats of rubber", "Does it let go?", "Build clock", "One person may lift it"):
+        person.sees(words)
+    rubber = int(person.figure("planned-rubber").split()[0].replace(",", ""))
+    table = person.one("section[aria-label='Coats of rubber'] table.coats")
+    weighed = 0
+    for row in table.find_elements(By.CSS_SELECTOR, "tbody tr"):
+        cells = [one.text for one in row.find_elements(By.TAG_NAME, "td")]
+        weighed += sum(int(cell.split()[0]) for cell in cells if cell.endswith(" g"))
+    # What is shown adds up to what is shown.
+    assert weighed == rubber
+    person.types("Catalyst, of part A by weight", "20")
+    person.sees("The catalyst is 20 %; give 8 % to 12 %")
+    assert person.complaints() == []
+    # A refusal is told by its status, which the browser writes down.
+    assert all("422" in one for one in person.console_errors())
+
+
+def test_a_mould_is_built_otherwise_and_lives(person, address):
+    mould = _studied(person, address, "Marsh bird glove")
+    person.presses("Build it otherwise")
+    person.types("Wall of rubber", "8")
+    assert person.complaints() == []
+    person.presses("Change it")
+    person.until(lambda: _mould(address, "Marsh bird glove")["rubber_wall_m"] == 0.008, "8 mm")
+    person.until(lambda: _mould(address, "Marsh bird glove")["studied"], "its new study")
+    person.sees("8.0 mm outwards")
+    person.one(".check input").click()
+    person.sees("4 of 5 left to look at")
+    person.types("What happened, in a few words", "Clean.")
+    person.presses("One more cast")
+    person.sees("a cast came out. Clean.")
+    person.sees("5 of 5 left to look at")
+    person.presses("Retire it")
+    person.sees("Retired on")
+    person.presses("Take it back into use")
+    person.until(lambda: _mould(address, mould["name"])["retired_at"] is None, "it in use")
+    assert person.console_errors() == []
