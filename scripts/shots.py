@@ -3,6 +3,7 @@
 import sys
 import time
 from pathlib import Path
+from typing import Any
 
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "tests"))
@@ -32,7 +33,7 @@ def _round(person: Person, address: str) -> None:
     views = {
         "piece": (f"/pieces/{helmet['id']}", "What it will not do well"),
         "tape": ("/pieces/by-hand", "more girths make it surer"),
-        "moulds": ("/moulds", "Lamplighter, two parts"),
+        "moulds": (f"/moulds/{_mould(address)['id']}", "Rubber to mix"),
         "shelf": ("/shelf", "Slow epoxy"),
         "resin": (f"/shelf/{mask['material_id']}", "Working time"),
         "supplies": ("/shelf/supplies", "Firm addition-cure rubber"),
@@ -72,6 +73,10 @@ def _round(person: Person, address: str) -> None:
     person.presses("A meets B: start the clock")
     person.sees("pour before")
     _keep(person, "bench-clock")
+
+
+def _mould(address: str) -> Any:
+    return next(one for one in fetch(address, "/moulds")["moulds"] if "Lamp" in one["name"])
 
 
 def _start_dab(address: str) -> None:
