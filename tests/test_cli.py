@@ -235,3 +235,29 @@ def test_buy_meets_several_needs_at_once_and_adds_up():
 )
 def test_bad_words_of_the_shelf_end_with_code_2_and_one_line(words):
     assert_one_line(husk(*words))
+
+
+def test_cure_prints_times_and_a_curve_that_belong_together():
+    told = json.loads(husk("cure", "--resin", "pu-fast-rigid", "--grams", "100", "--json").stdout)
+    assert told["working_time_s"] == pytest.approx(150.0, rel=5e-3)
+    assert told["gel_cup_s"] < told["gel_film_s"] < told["tack_from_s"] < told["tack_until_s"]
+    curve = told["curve"]
+    assert len(curve["t_s"]) == len(curve["alpha"]) == len(curve["T_C"]) == len(curve["mu_Pa_s"])
+    assert max(curve["T_C"]) == pytest.approx(told["peak_cup_C"], abs=1.0)
+    hot = husk("cure", "--resin", "pu-fast-rigid", "--temp", "80C")
+    assert (hot.returncode, hot.stdout) == (2, "")
+    assert "give 5 °C to 45 °C" in hot.stderr
+
+
+def test_mould_prints_what_adds_up(ball):
+    words = ["mould", ball, "--rubber", "rubber-addition-firm", "--wall", "10mm"]
+    told = json.loads(husk(*words, "--shell", "shell-bandage", "--json").stdout)
+    assert told["rubber_kg"] == pytest.approx(sum(one["kg"] for one in told["coats"]))
+    assert {"parts", "split_deg", "locked_area_m2", "filler_m3", "kg"} <= set(told["shell"])
+    assert {"needed", "allowed", "cut_m"} <= set(told["stretch"])
+    assert told["clock_s"] > told["coats"][0]["next_from_s"]
+    assert float(told["cost"]) > 0.0
+    edited = husk(*words, "--shell", "shell-bandage", "--coats", "10g,10g,10g,10g")
+    assert edited.returncode == 2
+    assert "the wall takes" in edited.stderr
+    assert "is no shell material" in husk(*words, "--shell", "pu-fast-rigid").stderr

@@ -9,6 +9,7 @@ from decimal import Decimal
 from pathlib import Path
 from typing import TYPE_CHECKING, NoReturn
 
+from mildhusk.cli_cure import add_cure_words, cure_of
 from mildhusk.cli_mould import add_mould_words, plan_of
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
 from mildhusk.core.errors import HuskError, InputError, MeshFileError, MeshTooLargeError
@@ -119,6 +120,9 @@ def _parser() -> argparse.ArgumentParser:
     sheet.add_argument(
         "--allowance", default="0%", metavar="0%%", help="added to the wall for unevenness"
     )
+    cure = commands.add_parser("cure", help="when a mix does what, in its cup and as a film")
+    add_cure_words(cure)
+    cure.set_defaults(run=cure_of)
     chain = commands.add_parser("chain", help="decide backwards from the husk")
     _add_chain_words(chain)
     check = commands.add_parser("check", help="what happens where materials touch")
@@ -127,7 +131,7 @@ def _parser() -> argparse.ArgumentParser:
     buy = commands.add_parser("buy", help="which kits to buy at the least cost")
     buy.add_argument("--need", required=True, action="append", metavar="KEY=4.1kg")
     buy.set_defaults(run=_buy)
-    for command in (materials, measure, sheet, mould, chain, check, buy):
+    for command in (materials, measure, sheet, mould, cure, chain, check, buy):
         command.add_argument("--json", action="store_true", help="print JSON")
     return parser
 

@@ -1,0 +1,91 @@
+"""The command `husk cure`."""
+
+import argparse
+import math
+from typing import Any
+
+from mildhusk.core.materials.catalogue import shipped_resin
+from mildhusk.core.wording import in_minutes
+
+Document = dict[str, Any]
+_POINTS = 121
+
+
+def add_cure_words(cure: argparse.ArgumentParser) -> None:
+    """Add the options of the command."""
+    cure.add_argument("--resin", required=True, metavar="KEY")
+    cure.add_argument("--grams", default="100g", metavar="240", help="A and B in the cup")
+    cure.add_argument("--temp", default="23C", metavar="18C", help="of the room and the parts")
+    cure.add_argument("--mould-temp", metavar="20C", help="of the mould; else the room's")
+    cure.add_argument("--parts-temp", metavar="20C", help="of A and B; else the room's")
+    cure.add_argument("--film", default="1mm", metavar="1mm", help="on the mould")
+    cure.add_argument("--catalyst", metavar="1.5%%", help="where the resin takes one")
+
+
+def cure_of(given: argparse.Namespace) -> Any:
+    """Compute a cure; returns the document and the lines to print."""
+    # The solver and the units library are slow to load.
+    from mildhusk.core.cure.model import Cure, CureAsked, cure
+    from mildhusk.quantities import read_quantity
+
+    def kelvin(text: str | None, field: str, name: str, usual: float | None = None) -> float:
+        if text is None and usual is not None:
+            return usual
+        return read_quantity(text or "", "K", "C", name=f"The {name}", field=field)
+
+    resin = shipped_resin(given.resin)
+    room = kelvin(given.temp, "room_temperature_k", "temperature of the room")
+    catalyst = None
+    if given.catalyst is not None:
+        catalyst = read_quantity(
+            given.catalyst, "dimensionless", "%", name="The catalyst", field="catalyst"
+        )
+    found: Cure = cure(
+        resin,
+        CureAsked(
+            mass_kg=read_quantity(given.grams, "kg", "g", name="The mass", field="grams"),
+            room_k=room,
+            mould_k=kelvin(given.mould_temp, "mould_temperature_k", "mould temperature", room),
+            parts_k=kelvin(given.parts_temp, "parts_temperature_k", "temperature of A and B", room),
+            film_m=read_quantity(given.film, "m", "mm", name="The film", field="film"),
+            catalyst=catalyst,
+        ),
+    )
+    document = _document(found)
+    lines = [
+        f"work it   {in_minutes(found.working_time_s)} in the cup; it gels there after "
+        f"{in_minutes(found.gel_cup_s)} and gets {found.peak_cup_k - 273.15:.0f} °C",
+        f"film      gels after {in_minutes(found.gel_film_s)}, gets "
+        f"{found.peak_film_k - 273.15:.0f} °C",
+        f"next coat {in_minutes(found.tack_from_s)} to {in_minutes(found.tack_until_s)}",
+        f"demould   {in_minutes(found.demould_s)} (estimates from the data sheet and its class)",
+    ]
+    return document, lines
+
+
+def _document(found: Any) -> Document:
+    import numpy as np
+
+    cup = found.cup
+    # Even in degree, so that what happens fast is not lost between two points.
+    degrees = np.linspace(0.0, float(cup.degree[-1]), _POINTS)
+    t = np.interp(degrees, cup.degree, cup.t_s)
+    viscosity = np.interp(t, cup.t_s, np.where(np.isfinite(found.viscosity_pa_s),
+                                               found.viscosity_pa_s, np.nan))  # fmt: skip
+    return {
+        "estimate": True,
+        "working_time_s": found.working_time_s,
+        "gel_cup_s": found.gel_cup_s,
+        "gel_film_s": found.gel_film_s,
+        "tack_from_s": found.tack_from_s,
+        "tack_until_s": found.tack_until_s,
+        "demould_s": found.demould_s,
+        "peak_cup_C": found.peak_cup_k - 273.15,
+        "peak_film_C": found.peak_film_k - 273.15,
+        "curve": {
+            "t_s": t.tolist(),
+            "alpha": degrees.tolist(),
+            "T_C": (np.interp(t, cup.t_s, cup.temperature_k) - 273.15).tolist(),
+            "mu_Pa_s": [None if math.isnan(one) else one for one in viscosity.tolist()],
+        },
+    }

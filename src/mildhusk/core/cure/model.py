@@ -1,0 +1,327 @@
+"""The cure of a resin from its data sheet: in any cup and as any film, in any room."""
+
+import json
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from importlib.resources import files
+from typing import Any
+
+import numpy as np
+
+from mildhusk.core.checks import require_between
+from mildhusk.core.constants import CLOCK_HIGHEST_K, CLOCK_LOWEST_K, ZERO_CELSIUS_K
+from mildhusk.core.cure.kinetics import (
+    GAS_CONSTANT,
+    Course,
+    Kinetics,
+    Surroundings,
+    course_of,
+    in_cup,
+    in_film,
+)
+from mildhusk.core.errors import ConditionError
+from mildhusk.core.geometry.mesh import Floats
+from mildhusk.core.materials.casting_resin import CastingResin
+
+STANDARD_FILM_M = 0.001
+"""The film that the later times of a data sheet are taken to speak of (assumed)."""
+COOL_WITHIN_K = 8.0
+"""A cast leaves the mould when it is so near to the mould's temperature (assumed)."""
+VISCOSITY_C1, VISCOSITY_C2 = 1.5, 1.0
+"""Exponents of the viscosity's rise towards gel, usual for urethanes (from memory)."""
+
+
+@dataclass(frozen=True, slots=True)
+class CureModel:
+    """A resin's kinetics, and the degrees of cure at which things happen.
+
+    Parameters
+    ----------
+    resin : CastingResin
+    kinetics : Kinetics
+    working, gel, tack_from, tack_until, demould : float
+        Degrees of cure. [1]
+    viscosity_activation_j_mol : float
+        [J/mol]
+    """
+
+    resin: CastingResin
+    kinetics: Kinetics
+    working: float
+    gel: float
+    tack_from: float
+    tack_until: float
+    demould: float
+    viscosity_activation_j_mol: float
+
+
+@dataclass(frozen=True, slots=True)
+class CureAsked:
+    """What is mixed, and where it cures.
+
+    Parameters
+    ----------
+    mass_kg : float
+        In the cup. [kg]
+    room_k, mould_k, parts_k : float
+        Temperatures of the room, the mould, and both parts. [K]
+    film_m : float
+        On the mould. [m]
+    catalyst : float or None
+        Where the resin takes one; None is the usual dose. [1]
+
+    Raises
+    ------
+    ConditionError
+        A temperature out of range.
+    """
+
+    mass_kg: float
+    room_k: float
+    mould_k: float
+    parts_k: float
+    film_m: float = STANDARD_FILM_M
+    catalyst: float | None = None
+
+    def __post_init__(self) -> None:
+        for value, name, field in (
+            (self.room_k, "room", "room_temperature_k"),
+            (self.mould_k, "mould", "mould_temperature_k"),
+            (self.parts_k, "parts", "parts_temperature_k"),
+        ):
+            require_between(
+                value,
+                CLOCK_LOWEST_K,
+                CLOCK_HIGHEST_K,
+                name=f"The temperature of the {name}",
+                field=field,
+                error=ConditionError,
+                shown_in="°C",
+                offset=-ZERO_CELSIUS_K,
+            )
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Cure:
+    """Times of a mix from the first contact of A and B, and its curves. [s]
+
+    Parameters
+    ----------
+    working_time_s, gel_cup_s : float
+        In the cup.
+    gel_film_s, tack_from_s, tack_until_s, demould_s : float
+        As a film on the mould.
+    peak_cup_k, peak_film_k : float
+        [K]
+    cup, film : Course
+    viscosity_pa_s : (n,) float
+        In the cup, infinite from gel on. [Pa s]
+    """
+
+    working_time_s: float
+    gel_cup_s: float
+    gel_film_s: float
+    tack_from_s: float
+    tack_until_s: float
+    demould_s: float
+    peak_cup_k: float
+    peak_film_k: float
+    cup: Course
+    film: Course
+    viscosity_pa_s: Floats
+
+
+@lru_cache(maxsize=64)
+def cure_model(resin: CastingResin) -> CureModel:
+    """Calibrate the model of a resin from its data sheet.
+
+    Parameters
+    ----------
+    resin : CastingResin
+
+    Returns
+    -------
+    CureModel
+
+    Notes
+    -----
+    The rate is fitted so that the standard mass in its cup ends its working time when the sheet
+    says; the degree at gel is what it has reached at the sheet's gel. A thin film runs cooler and
+    gels later; the sheet's later times speak of coats, and follow the film's gel at the intervals
+    that the sheet gives. Everything else follows.
+
+    References
+    ----------
+    The standard mass at a standard temperature is the method of ASTM D2471 (from memory).
+    """
+    values = _class_of(resin)
+    room = resin.standard_temperature_k
+    base = Kinetics(
+        1.0 / resin.working_time_s,
+        room,
+        values["activation_j_mol"],
+        values["c"],
+        values["b"],
+        values["m"],
+        values["n"],
+        values["heat_j_kg"],
+        values["heat_capacity_j_kg_k"],
+    )
+    working = values["working_degree"]
+
+    def cup(rate: float, until: float) -> Course:
+        kinetics = replace(base, rate_1_s=rate)
+        around = in_cup(kinetics, resin.standard_mass_kg, resin.density_cured_kg_m3, room, room)
+        return course_of(kinetics, around, until)
+
+    def ends(rate: float) -> float:
+        return cup(rate, 3.0 * resin.working_time_s).reaches(working)
+
+    low, high = 1e-3 / resin.working_time_s, 1e3 / resin.working_time_s
+    for _ in range(60):
+        half = float(np.sqrt(low * high))
+        if ends(half) > resin.working_time_s:
+            low = half
+        else:
+            high = half
+    rate = float(np.sqrt(low * high))
+    kinetics = replace(base, rate_1_s=rate)
+    in_it = cup(rate, 1.2 * resin.gel_s)
+    gel = float(np.interp(resin.gel_s, in_it.t_s, in_it.degree))
+    around = in_film(kinetics, STANDARD_FILM_M, resin.density_cured_kg_m3, room, room)
+    film = course_of(kinetics, around, 3.0 * resin.gel_s)
+    while film.degree[-1] < gel:
+        film = course_of(kinetics, around, 2.0 * float(film.t_s[-1]))
+    later_s = film.reaches(gel) - resin.gel_s
+    later = course_of(kinetics, around, later_s + 1.05 * max(resin.tack_until_s, resin.demould_s))
+
+    def degree(sheet_s: float) -> float:
+        return float(np.interp(later_s + sheet_s, later.t_s, later.degree))
+
+    return CureModel(
+        resin=resin,
+        kinetics=kinetics,
+        working=working,
+        gel=gel,
+        tack_from=degree(resin.tack_from_s),
+        tack_until=degree(resin.tack_until_s),
+        demould=degree(resin.demould_s),
+        viscosity_activation_j_mol=values["viscosity_activation_j_mol"],
+    )
+
+
+def cure(resin: CastingResin, asked: CureAsked) -> Cure:
+    """Return when a mix of a resin does what, in its cup and as a film on the mould.
+
+    Parameters
+    ----------
+    resin : CastingResin
+    asked : CureAsked
+
+    Returns
+    -------
+    Cure
+
+    Raises
+    ------
+    ConditionError
+        A mass, a film or a dose of catalyst out of range.
+    """
+    model = cure_model(resin)
+    kinetics = replace(model.kinetics, rate_1_s=model.kinetics.rate_1_s * _dosed(resin, asked))
+    density = resin.density_cured_kg_m3
+    cup = _until(
+        kinetics,
+        in_cup(kinetics, asked.mass_kg, density, asked.parts_k, asked.room_k),
+        model.gel,
+        resin.gel_s,
+    )
+    film = _until(
+        kinetics,
+        in_film(kinetics, asked.film_m, density, asked.parts_k, asked.mould_k),
+        max(model.tack_until, model.demould),
+        resin.demould_s,
+    )
+    return Cure(
+        working_time_s=cup.reaches(model.working),
+        gel_cup_s=cup.reaches(model.gel),
+        gel_film_s=film.reaches(model.gel),
+        tack_from_s=film.reaches(model.tack_from),
+        tack_until_s=film.reaches(model.tack_until),
+        demould_s=max(film.reaches(model.demould), _cool_at(film, asked.mould_k)),
+        peak_cup_k=cup.peak_k,
+        peak_film_k=film.peak_k,
+        cup=cup,
+        film=film,
+        viscosity_pa_s=viscosity(model, cup),
+    )
+
+
+def viscosity(model: CureModel, course: Course) -> Floats:
+    """Viscosity along a course, infinite from gel on. (n,) [Pa s]
+
+    Notes
+    -----
+    mu = mu0(T) (ag / (ag - a))^(C1 + C2 a).
+
+    References
+    ----------
+    J. M. Castro and C. W. Macosko, AIChE Journal 28 (1982) 250-260 (from memory).
+    """
+    resin = model.resin
+    cold = 1.0 / course.temperature_k - 1.0 / resin.standard_temperature_k
+    fresh = resin.viscosity_pa_s * np.exp(model.viscosity_activation_j_mol / GAS_CONSTANT * cold)
+    liquid = course.degree < model.gel
+    left = np.where(liquid, model.gel - course.degree, 1.0)
+    rise = (model.gel / left) ** (VISCOSITY_C1 + VISCOSITY_C2 * course.degree)
+    return np.asarray(np.where(liquid, fresh * rise, np.inf))
+
+
+def _until(kinetics: Kinetics, around: Surroundings, degree: float, about_s: float) -> Course:
+    """Follow a mix until it has a degree of cure, and some time beyond."""
+    length = 2.0 * about_s
+    for _ in range(14):
+        course = course_of(kinetics, around, length)
+        if course.degree[-1] >= degree and course.t_s[-1] >= 1.5 * course.reaches(degree):
+            break
+        length *= 2.0
+    return course
+
+
+def _cool_at(course: Course, mould_k: float) -> float:
+    """When it is cool for the last time: after its peak. [s]"""
+    warm = np.flatnonzero(course.temperature_k > mould_k + COOL_WITHIN_K)
+    return 0.0 if len(warm) == 0 else float(course.t_s[warm[-1]])
+
+
+def _dosed(resin: CastingResin, asked: CureAsked) -> float:
+    """Return how much faster a dose of catalyst makes it than the usual one."""
+    if asked.catalyst is None:
+        return 1.0
+    doses = _class_of(resin).get("catalyst")
+    if doses is None:
+        raise ConditionError(f"'{resin.name}' takes no catalyst; leave it out.", "catalyst")
+    require_between(
+        asked.catalyst,
+        doses["low"],
+        doses["high"],
+        name="The catalyst",
+        field="catalyst",
+        error=ConditionError,
+        shown_in="%",
+        scale=100.0,
+    )
+    return float(asked.catalyst / doses["usual"])
+
+
+def _class_of(resin: CastingResin) -> dict[str, Any]:
+    classes = _classes()
+    names = {str(trait) for trait in resin.traits}
+    return next((classes[name] for name in classes if name in names), classes["urethane"])
+
+
+@lru_cache(maxsize=1)
+def _classes() -> dict[str, dict[str, Any]]:
+    text = (files("mildhusk.core.cure") / "cure_classes.json").read_text("utf-8")
+    classes: dict[str, dict[str, Any]] = json.loads(text)["classes"]
+    return classes

@@ -1,0 +1,192 @@
+"""Cure: limits in closed form, a general solver, the data sheets, laws of cup and film."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.integrate import solve_ivp
+
+from mildhusk.core.cure.kinetics import Kinetics, Surroundings, course_of, in_cup, in_film
+from mildhusk.core.cure.model import CureAsked, cure, cure_model, viscosity
+from mildhusk.core.errors import ConditionError
+from mildhusk.core.materials.catalogue import shipped_resin, shipped_resins
+
+FAST = shipped_resin("pu-fast-rigid")
+ROOM = 296.15
+KINETICS = Kinetics(0.004, ROOM, 48_000.0, 0.2, 1.0, 1.1, 1.7, 150_000.0, 1900.0)
+URETHANES = [one for one in shipped_resins() if "urethane" in map(str, one.traits)]
+
+
+def asked(grams=100.0, kelvin=ROOM, film_mm=1.0, **change):
+    return CureAsked(grams / 1e3, kelvin, kelvin, kelvin, film_mm / 1e3, **change)
+
+
+# --- the equations ---
+
+
+def test_without_cooling_the_temperature_rises_by_heat_over_capacity():
+    """Exact, adiabatic limit: T - T0 = a H / cp, and H / cp when it is through."""
+    course = course_of(KINETICS, Surroundings(ROOM, ROOM, 0.0), 40_000.0)
+    rise = KINETICS.heat_j_kg / KINETICS.heat_capacity_j_kg_k
+    assert course.temperature_k - ROOM == pytest.approx(course.degree * rise, rel=5e-3, abs=1e-6)
+    assert course.peak_k - ROOM == pytest.approx(rise, rel=5e-3)
+
+
+@pytest.mark.parametrize("order", [1.5, 2.0, 3.0])
+def test_at_constant_temperature_it_is_an_nth_order_reaction(order):
+    """Exact: (1 - a)^(1 - n) = 1 + (n - 1) k t."""
+    plain = replace(KINETICS, c=1.0, b=0.0, n=order, heat_j_kg=0.0)
+    course = course_of(plain, Surroundings(ROOM, ROOM, 0.1), 3000.0)
+    exact = 1.0 - (1.0 + (order - 1.0) * plain.rate_1_s * course.t_s) ** (1.0 / (1.0 - order))
+    assert course.degree == pytest.approx(exact, rel=1e-3, abs=1e-9)
+    assert course.temperature_k == pytest.approx(ROOM)
+
+
+def test_ten_degrees_change_the_rate_by_arrhenius():
+    """Exact: times scale with exp(E/R (1/T - 1/T0))."""
+    cold = replace(KINETICS, heat_j_kg=0.0)
+    times = [
+        course_of(cold, Surroundings(t, t, 0.1), 9000.0).reaches(0.5) for t in (ROOM, ROOM + 10)
+    ]
+    factor = math.exp(KINETICS.activation_j_mol / 8.314462618 * (1 / ROOM - 1 / (ROOM + 10)))
+    assert times[0] / times[1] == pytest.approx(factor, rel=1e-3)
+
+
+@pytest.mark.parametrize("cooling", [0.0, 0.002, 0.05])
+def test_the_course_equals_a_general_solvers(cooling):
+    """Independent: LSODA at a tolerance of 1e-10."""
+    around = Surroundings(ROOM + 3.0, ROOM, cooling)
+    course = course_of(KINETICS, around, 2500.0)
+    k = KINETICS
+
+    def right(_t, y):
+        a, temperature = min(max(y[0], 0.0), 1.0), y[1]
+        rate = k.rate_1_s * math.exp(
+            -k.activation_j_mol / 8.314462618 * (1.0 / temperature - 1.0 / k.reference_k)
+        )
+        da = rate * (k.c + k.b * a**k.m) * (1.0 - a) ** k.n
+        heat = k.heat_j_kg / k.heat_capacity_j_kg_k * da
+        return [da, heat - cooling * (temperature - around.around_k)]
+
+    at = np.linspace(10.0, 2500.0, 200)
+    solved = solve_ivp(right, (0.0, 2500.0), [0.0, ROOM + 3.0], "LSODA", at, rtol=1e-10, atol=1e-12)
+    assert np.interp(at, course.t_s, course.degree) == pytest.approx(solved.y[0], abs=2e-4)
+    assert np.interp(at, course.t_s, course.temperature_k) == pytest.approx(solved.y[1], abs=0.05)
+
+
+# --- the data sheets ---
+
+
+@pytest.mark.parametrize("resin", shipped_resins(), ids=lambda one: one.key)
+def test_at_its_own_point_a_data_sheet_is_kept(resin):
+    room = resin.standard_temperature_k
+    found = cure(resin, asked(resin.standard_mass_kg * 1e3, room))
+    assert found.working_time_s == pytest.approx(resin.working_time_s, rel=5e-3)
+    assert found.gel_cup_s == pytest.approx(resin.gel_s, rel=5e-3)
+    assert found.gel_film_s >= found.gel_cup_s
+    assert found.gel_film_s < found.tack_from_s < found.tack_until_s
+    later = found.tack_from_s - found.gel_film_s
+    assert later == pytest.approx(resin.tack_from_s - resin.gel_s, rel=2e-2)
+
+
+@pytest.mark.parametrize("resin", URETHANES, ids=lambda one: one.key)
+def test_twenty_to_thirty_degrees_halve_a_urethanes_working_time(resin):
+    """Common practice, no source: by 1.7 to 2.4."""
+    cool, warm = (cure(resin, asked(kelvin=t)).working_time_s for t in (293.15, 303.15))
+    assert 1.7 <= cool / warm <= 2.4
+
+
+def test_a_fast_rigid_resin_sets_as_a_film_in_three_to_five_minutes():
+    """Common practice, no source: 150 s in the cup, 3 to 5 minutes as a film of 1 mm."""
+    assert 180.0 <= cure(FAST, asked()).gel_film_s <= 300.0
+
+
+def test_a_deep_puddle_gets_hotter_than_a_film_and_a_big_cup_than_a_small_one():
+    film, puddle = (cure(FAST, asked(film_mm=mm)).peak_film_k for mm in (1.0, 25.0))
+    assert puddle > film + 10.0
+    small, big = (cure(FAST, asked(grams)).peak_cup_k for grams in (50.0, 1000.0))
+    assert big > small + 5.0
+
+
+# --- laws ---
+
+sheets = st.sampled_from(shipped_resins())
+
+
+@settings(max_examples=40, deadline=None)
+@given(sheets, st.floats(285.0, 308.0), st.floats(0.3, 4.0), st.floats(1.2, 3.0))
+def test_a_thinner_film_gels_later(resin, kelvin, film_mm, times):
+    thin, thick = (
+        cure(resin, asked(kelvin=kelvin, film_mm=mm)) for mm in (film_mm, times * film_mm)
+    )
+    assert thin.gel_film_s >= thick.gel_film_s * (1.0 - 1e-3)
+
+
+@settings(max_examples=40, deadline=None)
+@given(sheets, st.floats(285.0, 308.0), st.floats(30.0, 400.0), st.floats(1.2, 4.0))
+def test_a_bigger_cup_goes_off_earlier(resin, kelvin, grams, times):
+    small, big = (cure(resin, asked(mass, kelvin)) for mass in (grams, times * grams))
+    assert big.gel_cup_s <= small.gel_cup_s * (1.0 + 1e-3)
+    assert big.working_time_s <= small.working_time_s * (1.0 + 1e-3)
+
+
+@settings(max_examples=40, deadline=None)
+@given(sheets, st.floats(283.0, 303.0), st.floats(1.0, 8.0))
+def test_warmer_is_never_slower_and_the_order_of_the_times_holds(resin, kelvin, warmer):
+    cool, warm = (cure(resin, asked(kelvin=t)) for t in (kelvin, kelvin + warmer))
+    assert warm.working_time_s < cool.working_time_s < cool.gel_cup_s
+    assert warm.gel_film_s < cool.gel_film_s < cool.tack_from_s < cool.tack_until_s
+
+
+def test_a_cold_mould_slows_the_film_and_leaves_the_cup_alone():
+    even = cure(FAST, asked())
+    cold = cure(FAST, CureAsked(0.1, ROOM, ROOM - 8.0, ROOM))
+    assert cold.gel_film_s > 1.3 * even.gel_film_s
+    assert cold.gel_cup_s == pytest.approx(even.gel_cup_s)
+
+
+def test_viscosity_starts_at_the_data_sheets_and_ends_at_gel():
+    """Exact: mu0 at no cure and the sheet's temperature; without bound at gel."""
+    found = cure(FAST, asked(kelvin=FAST.standard_temperature_k))
+    mu = viscosity(cure_model(FAST), found.cup)
+    assert mu[0] == pytest.approx(FAST.viscosity_pa_s)
+    gelled = found.cup.t_s >= found.gel_cup_s
+    assert np.isinf(mu[gelled][1:]).all()
+    assert np.isfinite(mu[~gelled]).all()
+    assert mu[~gelled][-1] > 20.0 * mu[0]
+
+
+def test_surroundings_follow_their_size():
+    """Exact: cup cooling goes with m^(-1/3), a film's with 1 / h."""
+    small, big = (in_cup(KINETICS, m, 1100.0, ROOM, ROOM).cooling_1_s for m in (0.1, 0.8))
+    assert small / big == pytest.approx(2.0)
+    thin, thick = (in_film(KINETICS, h, 1100.0, ROOM, ROOM).cooling_1_s for h in (0.001, 0.003))
+    assert thin / thick == pytest.approx(3.0)
+
+
+def test_more_catalyst_is_faster_and_only_where_one_is_taken():
+    polyester = shipped_resin("polyester")
+    usual, more = (cure(polyester, asked(catalyst=dose)) for dose in (0.02, 0.025))
+    assert usual.working_time_s == pytest.approx(polyester.working_time_s, rel=5e-3)
+    assert more.working_time_s < usual.working_time_s
+    with pytest.raises(ConditionError, match="The catalyst is 10 %; give 1 % to 3 %"):
+        cure(polyester, asked(catalyst=0.1))
+    with pytest.raises(ConditionError, match="takes no catalyst"):
+        cure(FAST, asked(catalyst=0.02))
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"grams": 0.1}, "The mass in the cup is 0.1 g"),
+        ({"film_mm": 0.0}, "The film is 0 mm"),
+        ({"kelvin": 340.0}, "The temperature of the room is 66.85 °C; give 5 °C to 45 °C"),
+        ({"kelvin": math.nan}, "The temperature of the room is not a number"),
+    ],
+)
+def test_what_cannot_be_is_told(change, said):
+    with pytest.raises(ConditionError, match=said):
+        cure(FAST, asked(**change))
