@@ -28,7 +28,7 @@ def test_a_calm_plan_has_no_findings():
     ("id", "sheet"),
     [
         ("uneven-wall", planned(allowance=0.0)),
-        ("short-working-time", planned(room_temperature_k=313.15)),
+        ("short-working-time", planned(room_temperature_k=317.15)),
         ("short-tack-window", planned(replace(RESIN, tack_until_s=550.0))),
         ("odd-room", planned(room_temperature_k=283.15)),
         ("cup-too-small", planned(replace(RESIN, coat_wall_m=0.02), wall_m=0.015)),
@@ -49,7 +49,7 @@ def test_each_finding_appears_in_its_case_and_speaks(id, sheet):
 
 @pytest.mark.parametrize(
     ("id", "wish"),
-    [("uneven-wall", {}), ("short-working-time", {"room_temperature_k": 313.15})],
+    [("uneven-wall", {}), ("short-working-time", {"room_temperature_k": 317.15})],
 )
 def test_a_pressed_remedy_mends_its_finding(id, wish):
     sheet = planned(**wish)

@@ -71,9 +71,10 @@ def test_allowance_is_poured_on_top_of_the_least_wall():
 
 def test_the_next_coat_is_mixed_when_the_window_opens_and_the_last_one_cures():
     sheet = planned()
-    assert [coat.starts_s for coat in sheet.coats] == [0.0, 500.0, 1000.0]
-    assert sheet.out_after_s == 1000.0 + 1800.0
-    assert sheet.hands_on_s == 3 * 400.0
+    opens = sheet.clock.next_from_s
+    assert [coat.starts_s for coat in sheet.coats] == [0.0, opens, 2.0 * opens]
+    assert sheet.out_after_s == 2.0 * opens + sheet.clock.demould_s
+    assert sheet.hands_on_s == 3 * sheet.clock.roll_until_s
 
 
 def test_cost_is_the_share_of_the_kit_to_the_cent():

@@ -23,7 +23,7 @@ RATE_DOUBLING_K: Final = 10.0
 
 CLOCK_LOWEST_K: Final = 5.0 + ZERO_CELSIUS_K
 CLOCK_HIGHEST_K: Final = 45.0 + ZERO_CELSIUS_K
-"""Outside these room temperatures the rule of thumb is not offered at all."""
+"""Outside these room temperatures no clock is offered."""
 
 LOSS_BAND: Final = 0.5
 """The assumed loss may be wrong by this share of itself, until pours have taught it."""
@@ -32,7 +32,7 @@ AREA_BAND: Final = 0.005
 """What a faceted file may miss of the true face, as a share (assumed)."""
 
 TIME_BAND: Final = 0.2
-"""What a class-typical time scaled by the rule of thumb may be wrong by, as a share (assumed)."""
+"""What a time computed from a class's kinetics may be wrong by, as a share (assumed)."""
 
 USUAL_UNEVENNESS: Final = 0.15
 """Thin places of a rolled wall lie this far under its mean (common practice, no source)."""

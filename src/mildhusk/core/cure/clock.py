@@ -1,8 +1,4 @@
-"""The clock of one coat: when to have poured, how long to roll, when the next may go on.
-
-A first clock: the data sheet's times scaled by temperature. Cure kinetics will stand behind the
-same function.
-"""
+"""The clock of one coat: when to have poured, how long to roll, when the next may go on."""
 
 from dataclasses import dataclass
 
@@ -10,7 +6,6 @@ from mildhusk.core.checks import require_between
 from mildhusk.core.constants import (
     CLOCK_HIGHEST_K,
     CLOCK_LOWEST_K,
-    RATE_DOUBLING_K,
     SPREADING_TIME_S,
     ZERO_CELSIUS_K,
 )
@@ -25,11 +20,11 @@ class CoatClock:
     Parameters
     ----------
     working_time_s : float
-        When it can no longer be worked.
+        When it can no longer be worked, in its cup.
     pour_by_s : float
         Latest pour that leaves time to cover everything.
     roll_until_s : float
-        When it gels: it stops flowing.
+        When it gels as a film on the mould: it stops flowing.
     next_from_s, next_until_s : float
         The tack window, in which the next coat goes on.
     demould_s, full_cure_s : float
@@ -45,14 +40,20 @@ class CoatClock:
     full_cure_s: float
 
 
-def coat_clock(resin: CastingResin, temperature_k: float) -> CoatClock:
-    """Return the clock of a coat at a room, mould and part temperature.
+def coat_clock(
+    resin: CastingResin, temperature_k: float, charge_kg: float, film_m: float
+) -> CoatClock:
+    """Return the clock of a coat.
 
     Parameters
     ----------
     resin : CastingResin
     temperature_k : float
         Room, mould and both parts alike. [K]
+    charge_kg : float
+        A and B together, in one cup. [kg]
+    film_m : float
+        What the coat leaves on the mould. [m]
 
     Returns
     -------
@@ -61,14 +62,17 @@ def coat_clock(resin: CastingResin, temperature_k: float) -> CoatClock:
     Raises
     ------
     ConditionError
-        A temperature for which the rule is not offered.
+        A temperature, a charge or a film for which there is no clock.
 
     Notes
     -----
-    t(T) = t_sheet 2^((T_sheet - T) / 10 K): the rate doubles per 10 K (common practice, no
-    source). The mass in the cup is taken as the data sheet's. Mixing and spreading take the hands
-    the same time in any weather, so `pour_by_s` is not simply scaled.
+    By the kinetics that are fitted to the data sheet: the working time in the cup, the rest as a
+    film. Full cure keeps the sheet's ratio to demould. Mixing and spreading take the hands the same
+    time in any weather, so `pour_by_s` is not simply scaled.
     """
+    # The solver is slow to load, and not everyone who reads a clock's type needs it.
+    from mildhusk.core.cure.model import CureAsked, cure
+
     require_between(
         temperature_k,
         CLOCK_LOWEST_K,
@@ -79,14 +83,14 @@ def coat_clock(resin: CastingResin, temperature_k: float) -> CoatClock:
         shown_in="°C",
         offset=-ZERO_CELSIUS_K,
     )
-    slower = 2.0 ** ((resin.standard_temperature_k - temperature_k) / RATE_DOUBLING_K)
-    working = resin.working_time_s * slower
+    found = cure(resin, CureAsked(charge_kg, temperature_k, temperature_k, temperature_k, film_m))
+    working = found.working_time_s
     return CoatClock(
         working_time_s=working,
         pour_by_s=working - min(SPREADING_TIME_S, working / 2.0),
-        roll_until_s=resin.gel_s * slower,
-        next_from_s=resin.tack_from_s * slower,
-        next_until_s=resin.tack_until_s * slower,
-        demould_s=resin.demould_s * slower,
-        full_cure_s=resin.full_cure_s * slower,
+        roll_until_s=found.gel_film_s,
+        next_from_s=found.tack_from_s,
+        next_until_s=found.tack_until_s,
+        demould_s=found.demould_s,
+        full_cure_s=found.demould_s * resin.full_cure_s / resin.demould_s,
     )

@@ -25,6 +25,7 @@ from mildhusk.core.materials.casting_resin import CastingResin
 
 STANDARD_FILM_M = 0.001
 """The film that the later times of a data sheet are taken to speak of (assumed)."""
+_LATEST_GEL, _MOST_TRIES = 0.8, 12
 COOL_WITHIN_K = 8.0
 """A cast leaves the mould when it is so near to the mould's temperature (assumed)."""
 VISCOSITY_C1, VISCOSITY_C2 = 1.5, 1.0
@@ -143,6 +144,11 @@ def cure_model(resin: CastingResin) -> CureModel:
     -------
     CureModel
 
+    Raises
+    ------
+    ConditionError
+        The sheet's gel comes so long after its working time that no cure fits both.
+
     Notes
     -----
     The rate is fitted so that the standard mass in its cup ends its working time when the sheet
@@ -155,6 +161,22 @@ def cure_model(resin: CastingResin) -> CureModel:
     The standard mass at a standard temperature is the method of ASTM D2471 (from memory).
     """
     values = _class_of(resin)
+    degree = values["working_degree"]
+    for _ in range(_MOST_TRIES):
+        kinetics, gel = _fitted(resin, values, degree)
+        # A sheet whose gel comes long after its working time has a slow beginning.
+        if gel <= _LATEST_GEL:
+            return _with_later_times(resin, values, kinetics, degree, gel)
+        degree /= 2.0
+    raise ConditionError(
+        f"The gel of '{resin.name}' comes so long after its working time that no cure fits both; "
+        "check both on its data sheet.",
+        "gel_s",
+    )
+
+
+def _fitted(resin: CastingResin, values: dict[str, Any], working: float) -> tuple[Kinetics, float]:
+    """Fit the rate to the working time, for a degree at its end; returns the degree at gel too."""
     room = resin.standard_temperature_k
     base = Kinetics(
         1.0 / resin.working_time_s,
@@ -167,7 +189,6 @@ def cure_model(resin: CastingResin) -> CureModel:
         values["heat_j_kg"],
         values["heat_capacity_j_kg_k"],
     )
-    working = values["working_degree"]
 
     def cup(rate: float, until: float) -> Course:
         kinetics = replace(base, rate_1_s=rate)
@@ -177,7 +198,7 @@ def cure_model(resin: CastingResin) -> CureModel:
     def ends(rate: float) -> float:
         return cup(rate, 3.0 * resin.working_time_s).reaches(working)
 
-    low, high = 1e-3 / resin.working_time_s, 1e3 / resin.working_time_s
+    low, high = 1e-6 / resin.working_time_s, 1e3 / resin.working_time_s
     for _ in range(60):
         half = float(np.sqrt(low * high))
         if ends(half) > resin.working_time_s:
@@ -187,7 +208,14 @@ def cure_model(resin: CastingResin) -> CureModel:
     rate = float(np.sqrt(low * high))
     kinetics = replace(base, rate_1_s=rate)
     in_it = cup(rate, 1.2 * resin.gel_s)
-    gel = float(np.interp(resin.gel_s, in_it.t_s, in_it.degree))
+    return kinetics, float(np.interp(resin.gel_s, in_it.t_s, in_it.degree))
+
+
+def _with_later_times(
+    resin: CastingResin, values: dict[str, Any], kinetics: Kinetics, working: float, gel: float
+) -> CureModel:
+    """Find the degrees at which the later times of a sheet come, as a film's."""
+    room = resin.standard_temperature_k
     around = in_film(kinetics, STANDARD_FILM_M, resin.density_cured_kg_m3, room, room)
     film = course_of(kinetics, around, 3.0 * resin.gel_s)
     while film.degree[-1] < gel:
@@ -225,7 +253,7 @@ def cure(resin: CastingResin, asked: CureAsked) -> Cure:
     Raises
     ------
     ConditionError
-        A mass, a film or a dose of catalyst out of range.
+        A mass, a film or a dose of catalyst out of range, a sheet whose times fit no cure.
     """
     model = cure_model(resin)
     kinetics = replace(model.kinetics, rate_1_s=model.kinetics.rate_1_s * _dosed(resin, asked))

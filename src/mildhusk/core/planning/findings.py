@@ -10,7 +10,7 @@ from mildhusk.core.constants import (
     USUAL_UNEVENNESS,
     ZERO_CELSIUS_K,
 )
-from mildhusk.core.cure.clock import coat_clock
+from mildhusk.core.cure.clock import CoatClock, coat_clock
 from mildhusk.core.geometry.measure import FaceMeasures
 from mildhusk.core.materials.casting_resin import RatioBasis
 from mildhusk.core.mixing.cup import MIXING_CUP
@@ -153,6 +153,12 @@ def _uneven_wall(sheet: CastSheet) -> Iterator[Finding]:
     )
 
 
+def _clock_at(sheet: CastSheet, room_k: float) -> CoatClock:
+    """Return the clock of a sheet's coats in another room."""
+    coat = sheet.coats[0]
+    return coat_clock(sheet.resin, room_k, coat.charge.total_kg, coat.wall_m)
+
+
 def _short_working_time(sheet: CastSheet) -> Iterator[Finding]:
     needed = MIXING_TIME_S + SPREADING_TIME_S
     if sheet.clock.working_time_s >= needed:
@@ -163,7 +169,7 @@ def _short_working_time(sheet: CastSheet) -> Iterator[Finding]:
             room - step
             for step in range(1, 31)
             if room - step >= _USUAL_ROOM_K[0]
-            and coat_clock(sheet.resin, room - step).working_time_s >= needed
+            and _clock_at(sheet, room - step).working_time_s >= needed
         ),
         None,
     )

@@ -116,12 +116,13 @@ def plan_cast(face: FaceMeasures, resin: CastingResin, wish: CastWish) -> CastSh
     """
     curve = ShellCurve.of(face)
     volume = shell_volume(curve, wish.planned_wall_m)
-    clock = coat_clock(resin, wish.room_temperature_k)
     count = coat_count(wish.planned_wall_m, resin.coat_wall_m)
     cast_kg = volume * resin.density_cured_kg_m3
     charge = split_charge(
         resin, cast_kg / (1.0 - wish.loss) / count, wish.scale_step_kg, wish.volume_step_m3
     )
+    film = wish.planned_wall_m / count
+    clock = coat_clock(resin, wish.room_temperature_k, charge.total_kg, film)
     coats = tuple(_coat(n, charge, clock, wish.planned_wall_m / count) for n in range(1, count + 1))
     total = charge.total_kg * count
     last_start = coats[-1].starts_s

@@ -6,7 +6,6 @@ from enum import StrEnum
 from mildhusk.core.constants import (
     LOSS_BAND,
     MIXING_TIME_S,
-    RATE_DOUBLING_K,
     SPREADING_TIME_S,
     TIME_BAND,
 )
@@ -149,11 +148,13 @@ def _amounts(sheet: CastSheet) -> tuple[Why, ...]:
 def _times(sheet: CastSheet) -> tuple[Why, ...]:
     resin, clock, count = sheet.resin, sheet.clock, len(sheet.coats)
     resin_says = _from_sheet(sheet)
+    charge = sheet.coats[0].charge.total_kg
     scaled = (
-        "The data sheet's time, doubled for every "
-        f"{RATE_DOUBLING_K:.0f} K colder and halved for every {RATE_DOUBLING_K:.0f} K warmer "
-        "(a rule of thumb; film, cup and mould are taken to be alike)."
+        "By the rate and the heat of the reaction, fitted to the data sheet's cup: a coat is a "
+        "film on the mould, which runs cooler than the cup and gels later (heat and activation "
+        "are the class's)."
     )
+    film = _given("film of one coat", sheet.coats[0].wall_m, Unit.LENGTH, Source.COMPUTED)
     room = _given("room", sheet.wish.room_temperature_k, Unit.TEMPERATURE, Source.WISHED)
     at = _given(
         "data sheet's temperature", resin.standard_temperature_k, Unit.TEMPERATURE, resin_says
@@ -162,15 +163,18 @@ def _times(sheet: CastSheet) -> tuple[Why, ...]:
     def timed(key: str, title: str, value: float, sheet_value: float) -> Why:
         given = _given("data sheet's time", sheet_value, Unit.TIME, resin_says)
         figure = Quantity(value, Unit.TIME)
-        return Why(key, title, figure, scaled, (given, at, room), _around(value, TIME_BAND))
+        return Why(key, title, figure, scaled, (given, at, room, film), _around(value, TIME_BAND))
 
     return (
         Why(
             "pour_by",
             "Pour before",
             Quantity(clock.pour_by_s, Unit.TIME),
-            "The working time at this temperature, less the time to cover the mould once.",
+            "The working time of this charge in its cup at this temperature, by rate and heat of "
+            "the reaction, less the time to cover the mould once.",
             (
+                _given("charge in the cup", charge, Unit.MASS, Source.COMPUTED),
+                room,
                 _given("working time", clock.working_time_s, Unit.TIME, Source.COMPUTED),
                 _given("covering the mould", SPREADING_TIME_S, Unit.TIME, Source.ASSUMED),
                 _given("mixing, within it", MIXING_TIME_S, Unit.TIME, Source.ASSUMED),
