@@ -32,7 +32,9 @@ def main() -> int:
 
 def _end_with_stdin() -> None:
     """End when whoever started this process is gone, and its end of the pipe with it."""
-    sys.stdin.buffer.read()
+    # Past Python's own buffer, whose lock a thread may not hold when the process ends.
+    while os.read(sys.stdin.fileno(), 1024):
+        pass
     os.kill(os.getpid(), signal.SIGTERM)
 
 

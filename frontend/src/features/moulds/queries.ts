@@ -33,7 +33,8 @@ export const mouldPreviewQuery = (body: NewMould) =>
 
 export const mouldPlanQuery = (mould: Mould, body: PlanQuestion) =>
   queryOptions({
-    queryKey: ["moulds", mould.id, "plan", mould.version, mould.studied, body],
+    // Apart from the moulds: a change asks for the mould first, and only then for its plan.
+    queryKey: ["mould plan", mould.id, mould.version, mould.studied, body],
     queryFn: ({ signal }) =>
       unwrap(
         client.POST("/api/v1/moulds/{id}/plan", {
