@@ -13,6 +13,11 @@ import {
 } from "./format";
 
 describe("quantities are shown", () => {
+  it("without a sign when they round to nought", () => {
+    expect(quantity(-0.00002, "m", "metric")).toBe("0.0 mm");
+    expect(quantity(-0.0049, "m", "metric")).toBe("-4.9 mm");
+  });
+
   // Factors: NIST SP 811 (2008), appendix B.8: inch, ounce (avoirdupois), fluid ounce (US).
   const cases: [number, QuantityKind, UnitSystem, string][] = [
     [0.003, "m", "metric", "3.0 mm"],

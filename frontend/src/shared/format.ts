@@ -58,10 +58,12 @@ export function unitOf(kind: QuantityKind, system: UnitSystem): string {
 }
 
 function grouped(value: number, digits: number): string {
-  return value.toLocaleString("en-US", {
+  const shown = value.toLocaleString("en-US", {
     minimumFractionDigits: digits,
     maximumFractionDigits: digits,
   });
+  // What rounds to nought has no sign.
+  return /^-[0.]+$/.test(shown) ? shown.slice(1) : shown;
 }
 
 /** The number alone, without its unit. */

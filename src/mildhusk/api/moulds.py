@@ -16,6 +16,7 @@ from mildhusk.api.sheets import OperationShape
 from mildhusk.core.materials.cautions import MOULD_MAKING, cautions_for
 from mildhusk.core.mould.catalyst import catalysed, share_for_room, usual_catalyst
 from mildhusk.core.mould.checks import CHECKS
+from mildhusk.core.mould.estimate import RUBBER_LOSS
 from mildhusk.core.mould.locks import MOST_PARTS
 from mildhusk.core.mould.study import MouldWay
 from mildhusk.core.planning.document import caution_documents, mould_document
@@ -42,7 +43,7 @@ class NewMould(Body):
     thickened_from: Annotated[int, Field(ge=0, le=20)] = 2
     thickener: Number = 0.01
     keys: int = 8
-    loss: Number = 0.08
+    loss: Number = RUBBER_LOSS
 
     def asked(self) -> moulds.MouldAsked:
         """Return it as the service takes it."""

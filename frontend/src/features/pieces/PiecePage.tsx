@@ -69,7 +69,7 @@ function Station({ piece }: { piece: Piece }) {
           {piece.source === "file" && (
             <FacePanel piece={piece} marks={marks} onMarks={setMarks} pen={pen} onPen={setPen} />
           )}
-          <FoundPanel piece={piece} survey={piece.survey} />
+          <FoundPanel survey={piece.survey} />
           {piece.survey.opening_girth_m > 0 && <RimPanel piece={piece} />}
           <GirthsPanel piece={piece} />
           {piece.survey.opening_girth_m > 0 && <HeadPanel piece={piece} />}

@@ -3,7 +3,7 @@ import { Button, Checkbox, Radio } from "antd";
 import { useState } from "react";
 
 import { ProblemError, type Mark, type Piece, type Survey } from "../../api/client";
-import { quantity, type UnitSystem } from "../../shared/format";
+import { number, quantity, unitOf, type UnitSystem } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed } from "../../shared/states";
 import { useUnits } from "../../shared/units";
@@ -21,9 +21,8 @@ const ROLES: Record<Mark["role"], string> = {
 };
 
 /** What was found out about the face. */
-export function FoundPanel({ piece, survey }: { piece: Piece; survey: Survey }) {
+export function FoundPanel({ survey }: { survey: Survey }) {
   const system = useUnits((state) => state.system);
-  const share = survey.waste_area_m2 / piece.measures.area_m2;
   return (
     <section className="card" aria-label="What was found">
       <h2>What was found</h2>
@@ -49,9 +48,7 @@ export function FoundPanel({ piece, survey }: { piece: Piece; survey: Survey }) 
         {survey.waste_area_m2 > 0 && (
           <div>
             <dt>cast, then cut away</dt>
-            <dd>
-              {quantity(survey.waste_area_m2, "m2", system)} ({quantity(share, "share", system)})
-            </dd>
+            <dd>{quantity(survey.waste_area_m2, "m2", system)}</dd>
           </div>
         )}
         {Object.entries(survey.shell_volume_m3).map(([wall, volume]) => (
@@ -64,8 +61,10 @@ export function FoundPanel({ piece, survey }: { piece: Piece; survey: Survey }) 
           .slice(1, 2)
           .map(([wall, centre]) => (
             <div key={wall}>
-              <dt>balances at x, y, z</dt>
-              <dd>{centre.map((one) => quantity(one, "m", system)).join(", ")}</dd>
+              <dt>balances at</dt>
+              <dd>
+                {centre.map((one) => number(one, "m", system)).join(", ")} {unitOf("m", system)}
+              </dd>
             </div>
           ))}
       </dl>

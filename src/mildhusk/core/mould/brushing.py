@@ -11,6 +11,7 @@ from mildhusk.core.errors import MouldError
 from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.geometry.mesh import Mesh, face_frames
 from mildhusk.core.materials.kinds import Rubber
+from mildhusk.core.mould.estimate import BRUSHING_HOURS_PER_M2, RUBBER_LOSS
 
 NEAT_YIELD_PA = 14.0
 """Yield stress of a fresh brush-on rubber without thickener (assumed)."""
@@ -22,8 +23,6 @@ PRINT_THINNER = 0.10
 """Of A and B together, in a thinned print coat (common practice, no source)."""
 TINT = 0.002
 """Of A and B together; every second coat is tinted, so that missed places show (assumed)."""
-BRUSHING_S_PER_M2 = 2900.0
-"""Brushing a coat out, stippling, popping bubbles: 0.8 h a square metre (assumed)."""
 MIXING_S = 300.0
 """Weighing, stirring and scraping one batch of rubber (assumed)."""
 KEY_M3 = 2e-6
@@ -116,7 +115,7 @@ class BrushWish:
     thickened_from: int = 2
     thickener: float = 0.01
     keys: int = 8
-    loss: float = 0.08
+    loss: float = RUBBER_LOSS
 
     def __post_init__(self) -> None:
         for value, low, high, name, field in (
@@ -283,7 +282,7 @@ def _coat(
     b_kg = _grams(a_kg * rubber.parts_b / rubber.parts_a)
     both = a_kg + b_kg
     thick = bool(wish.thickened_from) and number >= wish.thickened_from
-    brushing = BRUSHING_S_PER_M2 * area_m2
+    brushing = 3600.0 * BRUSHING_HOURS_PER_M2 * area_m2
     # A cup lasts as long as its rubber can be worked, less what mixing it took.
     room = max(rubber.pot_life_s - MIXING_S, 0.2 * rubber.pot_life_s)
     batches = max(1, math.ceil(brushing / room - 1e-6))

@@ -11,7 +11,6 @@ from mildhusk.core.errors import MouldError
 LOAD_CONSTANT_KG = 23.0
 """Load constant of the revised lifting equation (Waters, Putz-Anderson, Garg and Fine,
 Ergonomics 36 (1993) 749-776)."""
-LIFT_SOURCE = "the revised NIOSH lifting equation (Waters and others, 1993)"
 KNUCKLE_M = 0.75
 """Height at which the equation takes nothing off; moulds are lifted on a bench about so high."""
 MACHINE_LIMIT_KG = 20.0

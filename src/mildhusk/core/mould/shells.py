@@ -9,9 +9,8 @@ from typing import Any
 
 from mildhusk.core.errors import MouldError
 from mildhusk.core.materials.kinds import ShellMaterial
+from mildhusk.core.mould.estimate import FLANGE_SHARE
 
-FLANGE_SHARE = 0.15
-"""Flanges and overlaps, as a share of the shell's area (assumed)."""
 FILLER_DENSITY_KG_M3 = 1100.0
 """Thickened rubber or clay that fills what would lock (assumed)."""
 
