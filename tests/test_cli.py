@@ -257,6 +257,11 @@ def test_mould_prints_what_adds_up(ball):
     assert {"needed", "allowed", "cut_m"} <= set(told["stretch"])
     assert told["clock_s"] > told["coats"][0]["next_from_s"]
     assert float(told["cost"]) > 0.0
+    clay = ["--shell", "shell-bandage", "--way", "blanket", "--clay-block", "10x10x20cm", "--json"]
+    blanket = json.loads(husk(*words, *clay).stdout)
+    assert blanket["blanket"]["clay_m3"] == pytest.approx(0.002)
+    odd = husk(*words, "--shell", "shell-bandage", "--way", "blanket", "--clay-block", "10cm")
+    assert "is not LENGTHxWIDTHxHEIGHT" in odd.stderr
     edited = husk(*words, "--shell", "shell-bandage", "--coats", "10g,10g,10g,10g")
     assert edited.returncode == 2
     assert "the wall takes" in edited.stderr

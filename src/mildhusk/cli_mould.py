@@ -27,6 +27,8 @@ def add_mould_words(mould: argparse.ArgumentParser) -> None:
     mould.add_argument("--parts", type=int, metavar="2", help="of the shell; else the fewest")
     mould.add_argument("--coat", default="3mm", metavar="3mm", help="wanted of each coat")
     mould.add_argument("--thickener", default="1%", metavar="1%%")
+    mould.add_argument("--clay", metavar="3.2kg", help="what the removed blanket weighs")
+    mould.add_argument("--clay-block", metavar="10x12x20cm", help="or what it was packed to")
     mould.add_argument("--coats", metavar="124g,306g", help="your own coats: do they come to it?")
     mould.add_argument("--thinned", action="store_true", help="thin the print coat")
 
@@ -56,7 +58,7 @@ def plan_of(given: argparse.Namespace, found: "Survey", hints: list[str]) -> Any
             given.thickener, "dimensionless", "%", name="The thickener", field="thickener"
         ),
     )
-    wish = MouldWish(rubber, shell, MouldWay(given.way), brush, given.parts)
+    wish = MouldWish(rubber, shell, MouldWay(given.way), brush, given.parts, _clay(given))
     study = study_mould(found.face, rubber, wall)
     shells = tuple(one for one in shipped_materials() if isinstance(one, ShellMaterial))
     plan = plan_mould(
@@ -75,6 +77,35 @@ def plan_of(given: argparse.Namespace, found: "Survey", hints: list[str]) -> Any
         check_edited(plan.coats, edited)
     document = plan_document(plan)
     return document, [*_lines(plan), *hints, *_said(document)]
+
+
+def _clay(given: argparse.Namespace) -> float | None:
+    if given.clay is None and given.clay_block is None:
+        return None
+    from mildhusk.core.mould.poured import volume_of_clay
+    from mildhusk.quantities import read_quantity
+
+    mass = size = None
+    if given.clay is not None:
+        mass = read_quantity(given.clay, "kg", "kg", name="The clay", field="clay")
+    if given.clay_block is not None:
+        sides = given.clay_block.split("x")
+        if len(sides) != 3:
+            raise InputError(
+                f"The block '{given.clay_block}' is not LENGTHxWIDTHxHEIGHT; write for instance "
+                "10x12x20cm.",
+                "clay",
+            )
+        # The unit stands once, behind the last side.
+        unit = sides[2].lstrip("0123456789.")
+        length, width, height = (
+            read_quantity(
+                one if one.endswith(unit) else one + unit, "m", "mm", name="The clay", field="clay"
+            )
+            for one in sides
+        )
+        size = (length, width, height)
+    return volume_of_clay(mass_kg=mass, size_m=size)
 
 
 def _price(key: str) -> Decimal:

@@ -439,6 +439,18 @@ def test_the_three_ways_of_rubber_differ_as_they_should(dome):
     assert [one["id"] for one in plan_document(blanketed)["steps"]].index("pour") > 0
 
 
+def test_removed_clay_stands_before_the_measured_blanket(dome):
+    """Exact: rubber = clay volume x density, more what stays in the bucket."""
+    measured = dome.curve.volume(0.010)
+    agreed, thick = (
+        plan(dome, way=MouldWay.BLANKET, clay_m3=share * measured) for share in (1.02, 1.3)
+    )
+    assert thick.rubber_kg * 0.97 == pytest.approx(1.3 * measured * FIRM.density_kg_m3)
+    said = {one["id"] for one in plan_document(thick)["findings"]}
+    assert "clay" in said
+    assert "clay" not in {one["id"] for one in plan_document(agreed)["findings"]}
+
+
 def test_plans_that_cannot_be_built_are_told(dome):
     with pytest.raises(MouldError, match="is not brushed; choose another rubber"):
         MouldWish(HARD, BANDAGE, MouldWay.BRUSH, BrushWish(0.01))

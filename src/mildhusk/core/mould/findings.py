@@ -10,6 +10,8 @@ from mildhusk.core.wording import Unit, sentence
 
 # Filler is told when it is more than this of the rubber.
 _TELLS_FILLER = 0.03
+# A blanket rolled between sticks agrees with the face so well (assumed).
+_CLAY_AGREES = 0.08
 
 
 def mould_findings(plan: MouldPlan) -> tuple[Finding, ...]:
@@ -159,6 +161,23 @@ def _saves_rubber(plan: MouldPlan) -> Iterator[Finding]:
         )
 
 
+def _clay_differs(plan: MouldPlan) -> Iterator[Finding]:
+    clay, measured = plan.wish.clay_m3, plan.study.curve.volume(plan.study.wall_m)
+    if clay is None or abs(clay / measured - 1.0) <= _CLAY_AGREES:
+        return
+    yield Finding(
+        "clay",
+        Severity.NOTE,
+        sentence(
+            "The clay comes to {clay} and an even blanket of {wall} to {measured}: the clay is "
+            "taken; look where it lay thick or thin.",
+            clay=(clay, Unit.VOLUME),
+            wall=(plan.study.wall_m, Unit.LENGTH),
+            measured=(measured, Unit.VOLUME),
+        ),
+    )
+
+
 _RULES: tuple[Callable[[MouldPlan], Iterator[Finding]], ...] = (
     _peels,
     _locks,
@@ -170,4 +189,5 @@ _RULES: tuple[Callable[[MouldPlan], Iterator[Finding]], ...] = (
     _is_turned,
     _keeps_windows,
     _saves_rubber,
+    _clay_differs,
 )

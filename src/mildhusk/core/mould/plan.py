@@ -51,6 +51,8 @@ class MouldWish:
         Its wall stands for the poured ways too.
     parts : int or None
         Of the shell; None takes the fewest that let go.
+    clay_m3 : float or None
+        Of the blanket that was taken off again; it stands before the measured face. [m^3]
     """
 
     rubber: Rubber
@@ -58,6 +60,7 @@ class MouldWish:
     way: MouldWay
     brush: BrushWish
     parts: int | None = None
+    clay_m3: float | None = None
 
     def __post_init__(self) -> None:
         wanted = RubberWay.BRUSHED if self.way is MouldWay.BRUSH else RubberWay.POURED
@@ -183,7 +186,7 @@ def plan_mould(
     else:
         volume = study.block.outline_m3
         if wish.way is MouldWay.BLANKET:
-            volume = study.curve.volume(wall)
+            volume = wish.clay_m3 or study.curve.volume(wall)
             clay = blanket(volume, study.brushed_m2, wish.rubber)
         on_mould = volume * wish.rubber.density_kg_m3
         rubber_kg = on_mould / (1.0 - POURED_LOSS)
