@@ -2692,6 +2692,8 @@ export interface components {
       allowed: number;
       /** Cut M */
       cut_m: number;
+      /** Lets Go */
+      lets_go: boolean;
       /** Needed */
       needed: number;
       /** Stations */

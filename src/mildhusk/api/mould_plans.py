@@ -128,6 +128,7 @@ class PeelStationShape(BaseModel):
 class PeelShape(BaseModel):
     """Whether the glove lets go."""
 
+    lets_go: bool
     needed: float
     allowed: float
     cut_m: float

@@ -20,7 +20,8 @@ from mildhusk.core.mould.checks import CHECKS
 from mildhusk.core.mould.clock import Hours
 from mildhusk.core.mould.estimate import MouldBuild, MouldEstimate, estimate_mould
 from mildhusk.core.mould.plan import MouldPlan, MouldWish, plan_mould
-from mildhusk.core.mould.study import MouldStudy, MouldWay, Tell, study_mould
+from mildhusk.core.mould.study import MouldStudy, MouldWay, study_mould
+from mildhusk.core.progress import Tell
 from mildhusk.documents.mould_model import pack_study, split_to_glb, unpack_study
 from mildhusk.services.desk import Desk
 from mildhusk.services.errors import ConflictError

@@ -9,7 +9,8 @@ from mildhusk.core.geometry.asked import FaceRole, Mark, SkinChoice, SurveyWish
 from mildhusk.core.geometry.length_units import LengthUnit
 from mildhusk.core.geometry.measure import require_castable
 from mildhusk.core.geometry.reading import read_shape
-from mildhusk.core.geometry.survey import Survey, Tell, survey
+from mildhusk.core.geometry.survey import Survey, survey
+from mildhusk.core.progress import Tell
 from mildhusk.services.desk import Desk
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.jobs import put_job

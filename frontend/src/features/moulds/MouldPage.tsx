@@ -219,7 +219,7 @@ function Headline({ plan }: { plan: MouldPlan }) {
           <dd data-figure="planned-rubber">{carried(plan.rubber_kg, system)}</dd>
           <dd className="faint">
             {plan.coats.length > 0 ? `in ${plan.coats.length} coats; ` : ""}an estimate, known to{" "}
-            {quantity(Math.max(plan.rubber_rel_error, 0.01), "share", system)} of the wall
+            {quantity(plan.rubber_rel_error, "share", system)} of the wall
           </dd>
         </div>
         <div>

@@ -49,7 +49,7 @@ export function StretchPanel({ plan }: { plan: MouldPlan }) {
   const tallest = Math.max(...stretch.stations.map((one) => one.height_m), 1e-6);
   const most = Math.max(stretch.allowed, stretch.needed, 0.1) * 1.08;
   const step = 100 / stretch.stations.length;
-  const lets = stretch.needed <= stretch.allowed;
+  const lets = stretch.lets_go;
   return (
     <section className="card" aria-label="Does it let go?">
       <h2>Does it let go?</h2>

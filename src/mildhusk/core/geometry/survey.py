@@ -1,6 +1,5 @@
 """From a file's faces to a measured piece: repaired, its skin found, its V(t) and girths known."""
 
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -16,9 +15,7 @@ from mildhusk.core.geometry.openings import cut_above, drawn_out, holes_closed, 
 from mildhusk.core.geometry.repair import Repair, repair
 from mildhusk.core.geometry.sections import Girth, girths
 from mildhusk.core.geometry.skin import Skin, SkinMethod, all_faces, outer_skin
-
-Tell = Callable[[float, str], None]
-"""Is told how far it is, 0 to 1, and what is done next; may raise to stop it."""
+from mildhusk.core.progress import Tell, silent
 
 USUAL_WALL_M = 0.003
 """Narrow places are looked for with this wall (common practice, no source)."""
@@ -72,11 +69,7 @@ class Survey:
         )
 
 
-def _silent(_share: float, _words: str) -> None:
-    pass
-
-
-def survey(mesh: Mesh, wish: SurveyWish, tell: Tell = _silent) -> Survey:
+def survey(mesh: Mesh, wish: SurveyWish, tell: Tell = silent) -> Survey:
     """Measure a file's faces as a piece.
 
     Parameters
@@ -125,7 +118,7 @@ def _finished(whole: Mesh, skin: Skin, cut_away: Flags, wish: SurveyWish) -> tup
     return face, np.r_[cut_away, np.ones(len(face.faces) - len(cut_away), dtype=bool)]
 
 
-def survey_made(face: Mesh, band: float, tell: Tell = _silent) -> Survey:
+def survey_made(face: Mesh, band: float, tell: Tell = silent) -> Survey:
     """Measure a face that was made from measures taken by hand, known to a band."""
     none = np.zeros(len(face.faces), dtype=bool)
     found = _measured(face, none, (), all_faces(face), tell)

@@ -11,7 +11,7 @@ from mildhusk.core.errors import MouldError
 from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.geometry.mesh import Mesh, face_frames
 from mildhusk.core.materials.kinds import Rubber
-from mildhusk.core.mould.estimate import BRUSHING_HOURS_PER_M2, RUBBER_LOSS
+from mildhusk.core.mould.estimate import BRUSHING_HOURS_PER_M2, RUBBER_LOSS, require_wall
 
 NEAT_YIELD_PA = 14.0
 """Yield stress of a fresh brush-on rubber without thickener (assumed)."""
@@ -118,8 +118,8 @@ class BrushWish:
     loss: float = RUBBER_LOSS
 
     def __post_init__(self) -> None:
+        require_wall(self.wall_m)
         for value, low, high, name, field in (
-            (self.wall_m, 0.002, 0.026, "wall of rubber", "rubber_wall_m"),
             (self.coat_m, 0.0005, 0.008, "thickness of a coat", "coat_m"),
             (self.print_coat_m, 0.0003, 0.003, "print coat", "print_coat_m"),
         ):

@@ -51,6 +51,7 @@ def plan_document(plan: MouldPlan) -> Document:
         ],
         "shells": [asdict(one) for one in plan.shells],
         "stretch": {
+            "lets_go": study.peel.lets_go,
             "needed": study.peel.needed,
             "allowed": study.peel.allowed,
             "cut_m": study.peel.cut_m,

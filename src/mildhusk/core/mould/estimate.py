@@ -25,6 +25,25 @@ MASTER_HOURS = 1.5
 """Fixing, closing and sealing the master, seating and trimming the rubber (assumed)."""
 
 
+THICKEST_RUBBER_M = 0.026
+"""A little over an inch, the most that is poured round a piece (common practice, no source)."""
+THINNEST_RUBBER_M = 0.002
+
+
+def require_wall(wall_m: float) -> None:
+    """Refuse a wall of rubber that nobody builds. [m]"""
+    require_between(
+        wall_m,
+        THINNEST_RUBBER_M,
+        THICKEST_RUBBER_M,
+        name="The wall of rubber",
+        field="rubber_wall_m",
+        error=MouldError,
+        shown_in="mm",
+        scale=1e3,
+    )
+
+
 @dataclass(frozen=True, slots=True)
 class MouldBuild:
     """How a mould is to be built.
@@ -50,16 +69,7 @@ class MouldBuild:
     life_casts: int
 
     def __post_init__(self) -> None:
-        require_between(
-            self.rubber_wall_m,
-            0.002,
-            0.026,
-            name="The wall of rubber",
-            field="rubber_wall_m",
-            error=MouldError,
-            shown_in="mm",
-            scale=1e3,
-        )
+        require_wall(self.rubber_wall_m)
         require_between(
             self.life_casts,
             1,

@@ -6,7 +6,6 @@ import numpy as np
 from scipy.ndimage import label
 from skimage.measure import marching_cubes
 
-from mildhusk.core.checks import require_between
 from mildhusk.core.errors import MouldError
 from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.geometry.cutting import split_along
@@ -16,10 +15,7 @@ from mildhusk.core.geometry.mesh import Floats, Mesh
 from mildhusk.core.geometry.nearest import nearest_on, sample_surface
 from mildhusk.core.geometry.openings import holes_closed, lids, rims
 from mildhusk.core.geometry.repair import bodies
-
-THICKEST_RUBBER_M = 0.026
-"""A little over an inch, the most that is poured round a piece (common practice, no source)."""
-THINNEST_RUBBER_M = 0.002
+from mildhusk.core.mould.estimate import THICKEST_RUBBER_M, require_wall
 
 _CELLS, _POINTS = 60_000, 250_000
 _SURFACE_CELLS = 160_000
@@ -174,17 +170,3 @@ def _largest(mesh: Mesh) -> Mesh:
     keep = of == np.bincount(of).argmax()
     used, corner = np.unique(mesh.faces[keep], return_inverse=True)
     return Mesh(mesh.vertices[used], corner.reshape(-1, 3))
-
-
-def require_wall(wall_m: float) -> None:
-    """Refuse a wall of rubber that nobody builds. [m]"""
-    require_between(
-        wall_m,
-        THINNEST_RUBBER_M,
-        THICKEST_RUBBER_M,
-        name="The wall of rubber",
-        field="rubber_wall_m",
-        error=MouldError,
-        shown_in="mm",
-        scale=1e3,
-    )

@@ -201,8 +201,8 @@ def plan_mould(
     weight = on_mould + filler + shell_kg
     parts = (
         (on_mould + filler, study.rubber_centre),
-        (max(shell_kg, 1e-9), study.shell_centre),
-        (max(charge_kg, 1e-9), study.shell_centre),
+        (shell_kg, study.shell_centre),
+        (charge_kg, study.shell_centre),
     )
     tasks = _tasks(study, wish, coats, clay, shell if needs_shell else None, split)
     steps = schedule(tasks, begins, hours)

@@ -1,6 +1,5 @@
 """All that a mould's plan needs to know of the piece; it takes seconds, the plan then none."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -13,18 +12,18 @@ from mildhusk.core.geometry.narrow import NarrowPlace, narrow_places
 from mildhusk.core.geometry.sections import section, square_to
 from mildhusk.core.materials.kinds import Rubber
 from mildhusk.core.mould.brushing import steepest_slope
+from mildhusk.core.mould.estimate import require_wall
 from mildhusk.core.mould.letting_go import Peel, peel
 from mildhusk.core.mould.locks import MOST_PARTS, Split, best_split
 from mildhusk.core.mould.outside import (
     Standing,
-    require_wall,
     rubber_curve,
     rubber_surface,
     standing,
 )
 from mildhusk.core.mould.poured import Block, block
+from mildhusk.core.progress import Tell, silent
 
-Tell = Callable[[float, str], None]
 Place = tuple[float, float, float]
 
 
@@ -86,11 +85,7 @@ class MouldStudy:
     rubber_section: Floats
 
 
-def _silent(_share: float, _words: str) -> None:
-    pass
-
-
-def study_mould(face: Mesh, rubber: Rubber, wall_m: float, tell: Tell = _silent) -> MouldStudy:
+def study_mould(face: Mesh, rubber: Rubber, wall_m: float, tell: Tell = silent) -> MouldStudy:
     """Study a piece for a mould of a rubber with a wall.
 
     Parameters
