@@ -5,6 +5,7 @@ from datetime import UTC, datetime
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any
 
+from mildhusk.core.bench import Bench
 from mildhusk.core.errors import InputError
 from mildhusk.core.materials.catalogue import shipped_kits, shipped_material, shipped_materials
 from mildhusk.core.materials.kinds import Rubber, ShellMaterial
@@ -30,6 +31,7 @@ def add_mould_words(mould: argparse.ArgumentParser) -> None:
     mould.add_argument("--clay", metavar="3.2kg", help="what the removed blanket weighs")
     mould.add_argument("--clay-block", metavar="10x12x20cm", help="or what it was packed to")
     mould.add_argument("--coats", metavar="124g,306g", help="your own coats: do they come to it?")
+    mould.add_argument("--gauze", type=int, default=0, metavar="2", help="coat it is laid into")
     mould.add_argument("--thinned", action="store_true", help="thin the print coat")
 
 
@@ -37,7 +39,6 @@ def plan_of(given: argparse.Namespace, found: "Survey", hints: list[str]) -> Any
     """Plan a mould of a surveyed piece; returns the document and the lines to print."""
     # Distances and rays are slow to load, and so is the units library.
     from mildhusk.core.mould.brushing import BrushWish, check_edited
-    from mildhusk.core.mould.clock import Hours
     from mildhusk.core.mould.document import plan_document
     from mildhusk.core.mould.plan import MouldWish, plan_mould
     from mildhusk.core.mould.study import MouldWay, study_mould
@@ -53,6 +54,7 @@ def plan_of(given: argparse.Namespace, found: "Survey", hints: list[str]) -> Any
         wall,
         coat_m=read_quantity(given.coat, "m", "mm", name="The coat", field="coat"),
         thinned=given.thinned,
+        gauze_in=given.gauze,
         thickened_from=2 if rubber.takes_thickener else 0,
         thickener=read_quantity(
             given.thickener, "dimensionless", "%", name="The thickener", field="thickener"
@@ -67,7 +69,7 @@ def plan_of(given: argparse.Namespace, found: "Survey", hints: list[str]) -> Any
         shells=shells,
         rubber_price_per_kg=_price(rubber.key),
         begins=datetime.now(UTC).replace(hour=8, minute=0, second=0, microsecond=0),
-        hours=Hours(),
+        bench=Bench(),
     )
     if given.coats:
         edited = tuple(

@@ -105,12 +105,53 @@ def test_a_rubber_that_is_only_poured_is_not_brushed(client, body, material):
 
 
 def test_a_day_too_short_for_a_step_is_told(client, mould):
-    short = {**PLAN, "opens_h": 10.0, "closes_h": 10.25}
-    refused = client.post(f"{API}/moulds/{mould['id']}/plan", json=short)
+    bench = client.get(f"{API}/workshop").json["bench"]
+    short = {**bench, "opens_h": 10.0, "closes_h": 10.25, "machine_limit_kg": 3.5}
+    assert client.put(f"{API}/workshop/bench", json=short).json["bench"] == short
+    refused = client.post(f"{API}/moulds/{mould['id']}/plan", json=PLAN)
     assert_problem(refused, 422, "at a stretch", "hours")
-    backwards = {**PLAN, "opens_h": 18.0, "closes_h": 8.0}
-    refused = client.post(f"{API}/moulds/{mould['id']}/plan", json=backwards)
-    assert_problem(refused, 422, "open before it closes", "hours")
+    backwards = {**bench, "opens_h": 18.0, "closes_h": 8.0}
+    refused = client.put(f"{API}/workshop/bench", json=backwards)
+    assert_problem(refused, 422, "open before it closes", "opens_h")
+    client.put(f"{API}/workshop/bench", json={**bench, "machine_limit_kg": 3.5})
+    plan = client.post(f"{API}/moulds/{mould['id']}/plan", json=PLAN).json
+    assert plan["hanging"]["limit_kg"] == 3.5
+
+
+def test_soft_places_own_coats_and_removed_clay_are_kept(client, body, material):
+    soft = {
+        "name": "crown",
+        "at_m": [0.0, 0.0, 0.1],
+        "radius_m": 0.03,
+        "rubber_id": material("rubber-addition-soft"),
+    }
+    brushed = {
+        **body,
+        "patches": [soft],
+        "coats_m": [0.001, 0.003, 0.003, 0.003],
+        "gauze_in": 3,
+    }
+    made = client.post(f"{API}/moulds", json=brushed).json
+    assert made["patches"] == [soft]
+    assert (made["brush"]["coats_m"], made["brush"]["gauze_in"]) == (brushed["coats_m"], 3)
+    plan = client.post(f"{API}/moulds/{made['id']}/plan", json=PLAN).json
+    assert [one["name"] for one in plan["patches"]] == ["crown"]
+    assert plan["patches"][0]["kg"] > 0.0
+    assert plan["coats"][2]["gauze_m2"] > 0.0
+    used = client.delete(f"{API}/materials/{soft['rubber_id']}")
+    assert_problem(used, 409, "is built of it; delete the mould first")
+    clay = {"mass_kg": 2.0}
+    poured = {**body, "way": "blanket", "clay": clay}
+    changed = client.put(
+        f"{API}/moulds/{made['id']}", json={**poured, "version": made["version"]}
+    ).json
+    assert (changed["patches"], changed["clay"]["mass_kg"]) == ([], 2.0)
+    plan = client.post(f"{API}/moulds/{made['id']}/plan", json=PLAN).json
+    assert plan["blanket"]["clay_kg"] == pytest.approx(2.0)
+    wrong = client.post(f"{API}/moulds", json={**body, "coats_m": [0.001, 0.002]})
+    assert_problem(wrong, 422, "Your coats come to 3.0 mm", "coats_m")
+    both = {**poured, "clay": {"mass_kg": 2.0, "size_m": [0.1, 0.1, 0.1]}}
+    assert_problem(client.post(f"{API}/moulds", json=both), 422, "either the weight", "clay")
 
 
 def test_a_mould_lives_casts_tears_and_retires(client, mould):

@@ -12,7 +12,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from core.shapes import cylinder, half_sphere, sphere, turned
-from mildhusk.core.errors import MouldError
+from mildhusk.core.bench import Bench
+from mildhusk.core.errors import ConditionError, MouldError
 from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.materials.catalogue import shipped_material, shipped_materials
 from mildhusk.core.materials.kinds import Rubber, ShellMaterial
@@ -26,10 +27,11 @@ from mildhusk.core.mould.brushing import (
     steepest_slope,
 )
 from mildhusk.core.mould.catalyst import catalysed, share_for_room, usual_catalyst
-from mildhusk.core.mould.clock import Hours, Task, brushing_tasks, length_of, schedule
+from mildhusk.core.mould.clock import Task, brushing_tasks, length_of, schedule
 from mildhusk.core.mould.document import plan_document
 from mildhusk.core.mould.handling import hang, lift, recommended_lift
 from mildhusk.core.mould.outside import rubber_curve, standing
+from mildhusk.core.mould.patches import PatchPlace, SoftPatch, size_patches
 from mildhusk.core.mould.plan import MouldWish, plan_mould
 from mildhusk.core.mould.poured import blanket, block, tube_flow, volume_of_clay
 from mildhusk.core.mould.shells import build_shell, compare_shells, plies_of, rolls_of
@@ -357,7 +359,7 @@ def coats_with(window_s: float, count: int = 4) -> tuple[RubberCoat, ...]:
 
 
 def test_coats_follow_each_other_in_their_windows():
-    steps = schedule(brushing_tasks(coats_with(10_800.0)), MORNING, Hours())
+    steps = schedule(brushing_tasks(coats_with(10_800.0)), MORNING, Bench())
     assert not any(step.late for step in steps)
     for before, step in pairwise(steps):
         wait = (step.starts - before.starts).total_seconds()
@@ -367,7 +369,7 @@ def test_coats_follow_each_other_in_their_windows():
 
 def test_coats_that_would_run_into_the_night_begin_the_next_morning():
     evening = MORNING.replace(hour=16)
-    steps = schedule(brushing_tasks(coats_with(10_800.0)), evening, Hours())
+    steps = schedule(brushing_tasks(coats_with(10_800.0)), evening, Bench())
     assert steps[0].starts == (MORNING + timedelta(days=1)).replace(hour=8)
     assert not any(step.late for step in steps)
 
@@ -376,22 +378,75 @@ def test_what_no_day_is_long_enough_for_is_marked_late():
     steps = schedule(
         brushing_tasks(coats_with(3000.0, 8)),
         MORNING,
-        Hours(timedelta(hours=8), timedelta(hours=10)),
+        Bench(timedelta(hours=8), timedelta(hours=10)),
     )
     assert any(step.late for step in steps)
 
 
 def test_a_long_cure_passes_over_night_and_hands_wait_for_the_morning():
     tasks = (Task("a", "Brush", 3600.0), Task("b", "Shell", 3600.0, from_s=12 * 3600.0))
-    steps = schedule(tasks, MORNING, Hours())
+    steps = schedule(tasks, MORNING, Bench())
     assert steps[1].starts == MORNING + timedelta(days=1)
 
 
 def test_a_task_longer_than_the_day_is_refused():
     with pytest.raises(MouldError, match=r"takes 12\.0 h at a stretch"):
-        schedule((Task("a", "Brush", 12 * 3600.0),), MORNING, Hours())
-    with pytest.raises(MouldError, match="open before it closes"):
-        Hours(timedelta(hours=12), timedelta(hours=8))
+        schedule((Task("a", "Brush", 12 * 3600.0),), MORNING, Bench())
+    with pytest.raises(ConditionError, match="open before it closes"):
+        Bench(timedelta(hours=12), timedelta(hours=8))
+
+
+# --- soft places ---
+
+
+@given(radius=st.floats(0.015, 0.05), wall=st.floats(0.004, 0.012))
+@settings(max_examples=6, deadline=None)
+def test_a_soft_place_on_a_sphere_is_a_cone_of_its_rubber(radius, wall):
+    """Closed form: a cap of chord c has the area pi c^2 (Archimedes) and that share of the wall."""
+    ball = 0.1
+    piece = standing(sphere(ball, 160))
+    place = PatchPlace((ball, 0.0, 0.0), radius)
+    (size,) = size_patches(piece, wall, (place,))
+    share = radius**2 / (4.0 * ball**2)
+    whole = 4.0 / 3.0 * math.pi * ((ball + wall) ** 3 - ball**3)
+    assert size.area_m2 == pytest.approx(math.pi * radius**2, rel=0.05)
+    assert size.volume_m3 == pytest.approx(share * whole, rel=0.03)
+
+
+def test_a_soft_place_takes_its_rubber_from_the_coats():
+    """Exact: what the soft place holds is missing in the coats; both are of their own density."""
+    soft = shipped_material("rubber-addition-soft")
+    assert isinstance(soft, Rubber)
+    place = PatchPlace((0.0, 0.0, 0.1), 0.04)
+    study = study_mould(half_sphere(0.1, 40), FIRM, 0.010, places=(place,))
+    patches = (SoftPatch("left ear", place, soft),)
+    even = replace(study, patches=())
+    bare, patched = plan(even), plan(study, patches=patches)
+    (made,) = patched.patches
+    missing = bare.rubber_kg - patched.rubber_kg
+    assert missing * 0.92 == pytest.approx(study.patches[0].volume_m3 * FIRM.density_kg_m3, rel=0.1)
+    assert made.kg * 0.92 == pytest.approx(made.size.volume_m3 * soft.density_kg_m3, rel=0.05)
+    assert made.allowed > patched.study.peel.allowed
+    assert [step.task.title for step in patched.steps][1] == "Soft place: left ear"
+    assert not [one for one in plan_document(patched)["findings"] if "soft" in one["id"]]
+    with pytest.raises(MouldError, match="studied with other soft places"):
+        plan(even, patches=patches)
+    for rubber, said in ((TIN, "soft-place-bond"), (FIRM, "soft-place-hard")):
+        other = plan(study, patches=(SoftPatch("left ear", place, rubber),))
+        assert said in {one["id"] for one in plan_document(other)["findings"]}
+
+
+def test_soft_places_that_cannot_be_are_told():
+    piece = standing(half_sphere(0.1, 20))
+    with pytest.raises(MouldError, match="covers no face of the piece"):
+        size_patches(piece, 0.01, (PatchPlace((1.0, 0.0, 0.0), 0.02),))
+    with pytest.raises(MouldError, match="radius of a soft place is 1 mm"):
+        PatchPlace((0.0, 0.0, 0.1), 0.001)
+    with pytest.raises(MouldError, match="at most 8 soft places"):
+        size_patches(piece, 0.01, (PatchPlace((0.0, 0.0, 0.1), 0.02),) * 9)
+    soft = SoftPatch("nose", PatchPlace((0.0, 0.0, 0.1), 0.02), FIRM)
+    with pytest.raises(MouldError, match="a poured mould is of one rubber"):
+        MouldWish(FIRM, BANDAGE, MouldWay.BLANKET, BrushWish(0.01), patches=(soft,))
 
 
 # --- all of it ---
@@ -405,8 +460,49 @@ def dome():
 def plan(study, rubber=FIRM, way=MouldWay.BRUSH, **change):
     wish = MouldWish(rubber, BANDAGE, way, BrushWish(0.010, keys=0), **change)
     return plan_mould(
-        study, wish, shells=SHELLS, rubber_price_per_kg=Decimal(30), begins=MORNING, hours=Hours()
+        study, wish, shells=SHELLS, rubber_price_per_kg=Decimal(30), begins=MORNING, bench=Bench()
     )
+
+
+def test_own_coats_come_to_the_wall_and_gauze_goes_into_one():
+    """Exact: each coat is as thick as was said, and takes that share of the rubber."""
+    own = BrushWish(0.010, coats_m=(0.001, 0.002, 0.003, 0.004), gauze_in=3, loss=0.0, keys=0)
+    coats = brush_coats(PLATE, 0.1, 0.0, FIRM, own)
+    assert [one.thickness_m for one in coats] == pytest.approx([0.001, 0.002, 0.003, 0.004])
+    for one, share in zip(coats, (0.1, 0.2, 0.3, 0.4), strict=True):
+        mixed = one.a_kg + one.b_kg
+        assert mixed == pytest.approx(share * 0.001 * FIRM.density_kg_m3, abs=0.0021)
+    assert [one.gauze_m2 > 0.1 for one in coats] == [False, False, True, False]
+    assert coats[2].hands_s > coats[1].hands_s
+    steep = plan(study_mould(half_sphere(0.1, 40), FIRM, 0.010))
+    wish = replace(steep.wish, brush=BrushWish(0.010, coats_m=(0.002, 0.008)))
+    made = plan_mould(steep.study, wish, shells=SHELLS, rubber_price_per_kg=Decimal(30),
+                      begins=MORNING, bench=Bench())  # fmt: skip
+    assert "sags" in {one["id"] for one in plan_document(made)["findings"]}
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"coats_m": (0.003, 0.003)}, "Your coats come to 6.0 mm and the wall is 10.0 mm"),
+        ({"coats_m": (0.001, 0.009)}, "Coat 2 is 9 mm"),
+    ],
+)
+def test_own_coats_that_do_not_sum_are_refused(change, said):
+    with pytest.raises(MouldError, match=said):
+        BrushWish(0.010, **change)
+
+
+def test_gauze_in_no_coat_is_refused():
+    with pytest.raises(MouldError, match="lay the gauze into one of them"):
+        brush_coats(PLATE, 0.1, 0.0, FIRM, BrushWish(0.010, gauze_in=9))
+
+
+def test_a_machine_carries_what_its_plate_says(dome):
+    heavy = plan_mould(dome, plan(dome).wish, shells=SHELLS, rubber_price_per_kg=Decimal(30),
+                       begins=MORNING, bench=Bench(machine_limit_kg=1.0))  # fmt: skip
+    assert not heavy.hanging.carried
+    assert plan(dome).hanging.carried
 
 
 def test_a_planned_dome_adds_up(dome):
@@ -461,7 +557,7 @@ def test_plans_that_cannot_be_built_are_told(dome):
             shells=SHELLS,
             rubber_price_per_kg=Decimal(30),
             begins=MORNING,
-            hours=Hours(),
+            bench=Bench(),
         )
     with pytest.raises(MouldError, match="A shell in 7 parts was not studied"):
         plan(dome, parts=7)

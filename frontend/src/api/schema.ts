@@ -1146,6 +1146,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/workshop/bench": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /** What it works with */
+    put: operations["workshop_change_bench_workshop_bench_put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/workshop/hour-rate": {
     parameters: {
       query?: never;
@@ -1177,6 +1194,25 @@ export interface components {
       label: components["schemas"]["SentenceShape"];
       /** Value */
       value: number;
+    };
+    /**
+     * BenchShape
+     * @description What the workshop works with, and when; hours count from midnight.
+     */
+    BenchShape: {
+      /** Closes H */
+      closes_h: number;
+      /** Cover M2 S */
+      cover_m2_s: number;
+      cup: components["schemas"]["CupShape"];
+      /** Hands */
+      hands: number;
+      /** Machine Limit Kg */
+      machine_limit_kg: number;
+      /** Opens H */
+      opens_h: number;
+      /** Scale Step Kg */
+      scale_step_kg: number;
     };
     /**
      * BetterShape
@@ -1248,6 +1284,10 @@ export interface components {
     BrushShape: {
       /** Coat M */
       coat_m: number;
+      /** Coats M */
+      coats_m: number[];
+      /** Gauze In */
+      gauze_in: number;
       /** Keys */
       keys: number;
       /** Loss */
@@ -1436,6 +1476,22 @@ export interface components {
       title: string;
     };
     /**
+     * ClayShape
+     * @description The clay that was taken off again: what it weighs, or the block it was packed to.
+     */
+    ClayShape: {
+      /**
+       * Mass Kg
+       * @default null
+       */
+      mass_kg?: number | null;
+      /**
+       * Size M
+       * @default null
+       */
+      size_m?: number[] | null;
+    };
+    /**
      * Closing
      * @description How a pour ended.
      */
@@ -1547,6 +1603,18 @@ export interface components {
       run: string;
     };
     /**
+     * CupShape
+     * @description A round cup, straight or tapered.
+     */
+    CupShape: {
+      /** Bottom Diameter M */
+      bottom_diameter_m: number;
+      /** Height M */
+      height_m: number;
+      /** Top Diameter M */
+      top_diameter_m: number;
+    };
+    /**
      * DabList
      * @description All dab tests, newest first.
      */
@@ -1626,11 +1694,20 @@ export interface components {
      * @description A changed mould.
      */
     EditedMould: {
+      /** @default null */
+      clay?: components["schemas"]["ClayShape"] | null;
       /**
        * Coat M
        * @default 0.003
        */
       coat_m?: number;
+      /** Coats M */
+      coats_m?: number[];
+      /**
+       * Gauze In
+       * @default 0
+       */
+      gauze_in?: number;
       /**
        * Keys
        * @default 8
@@ -1650,6 +1727,8 @@ export interface components {
        * @default null
        */
       parts?: number | null;
+      /** Patches */
+      patches?: components["schemas"]["PatchShape"][];
       /**
        * Piece Id
        * Format: uuid
@@ -2193,7 +2272,7 @@ export interface components {
     };
     /**
      * MouldPlanQuestion
-     * @description When a build shall begin, when somebody works that day, what wet charge is lifted with it.
+     * @description When a build shall begin, what wet charge is lifted with it.
      */
     MouldPlanQuestion: {
       /**
@@ -2206,16 +2285,6 @@ export interface components {
        * @default 0
        */
       charge_kg?: number;
-      /**
-       * Closes H
-       * @default 19
-       */
-      closes_h?: number;
-      /**
-       * Opens H
-       * @default 8
-       */
-      opens_h?: number;
     };
     /**
      * MouldPlanShape
@@ -2245,6 +2314,8 @@ export interface components {
       hands_s: number;
       hanging: components["schemas"]["HangingShape"];
       lift: components["schemas"]["LiftShape"];
+      /** Patches */
+      patches: components["schemas"]["PatchPlanShape"][];
       /** Rubber Kg */
       rubber_kg: number;
       /** Rubber Rel Error */
@@ -2276,6 +2347,7 @@ export interface components {
       casts_so_far: number;
       /** Checks */
       checks: components["schemas"]["CheckShape"][];
+      clay: components["schemas"]["ClayShape"] | null;
       /** Events */
       events: components["schemas"]["EventShape"][];
       /**
@@ -2291,6 +2363,8 @@ export interface components {
       operations: components["schemas"]["OperationShape"][];
       /** Parts */
       parts: number | null;
+      /** Patches */
+      patches: components["schemas"]["PatchShape"][];
       /**
        * Piece Id
        * Format: uuid
@@ -2467,11 +2541,20 @@ export interface components {
      * @description How a mould is to be built.
      */
     NewMould: {
+      /** @default null */
+      clay?: components["schemas"]["ClayShape"] | null;
       /**
        * Coat M
        * @default 0.003
        */
       coat_m?: number;
+      /** Coats M */
+      coats_m?: number[];
+      /**
+       * Gauze In
+       * @default 0
+       */
+      gauze_in?: number;
       /**
        * Keys
        * @default 8
@@ -2491,6 +2574,8 @@ export interface components {
        * @default null
        */
       parts?: number | null;
+      /** Patches */
+      patches?: components["schemas"]["PatchShape"][];
       /**
        * Piece Id
        * Format: uuid
@@ -2682,6 +2767,45 @@ export interface components {
       A: number;
       /** B */
       B: number;
+    };
+    /**
+     * PatchPlanShape
+     * @description A soft place: its rubber to weigh, and the stretch that bears.
+     */
+    PatchPlanShape: {
+      /** Allowed */
+      allowed: number;
+      /** Area M2 */
+      area_m2: number;
+      /** Kg */
+      kg: number;
+      /** Name */
+      name: string;
+      /** Parts Kg */
+      parts_kg: {
+        [key: string]: number;
+      };
+      /** Rubber Name */
+      rubber_name: string;
+      /** Volume M3 */
+      volume_m3: number;
+    };
+    /**
+     * PatchShape
+     * @description A soft place of a mould: brushed in a rubber of its own.
+     */
+    PatchShape: {
+      /** At M */
+      at_m: number[];
+      /** Name */
+      name: string;
+      /** Radius M */
+      radius_m: number;
+      /**
+       * Rubber Id
+       * Format: uuid
+       */
+      rubber_id: string;
     };
     /**
      * PeelShape
@@ -3180,6 +3304,8 @@ export interface components {
       batches: number;
       /** From M */
       from_m: number;
+      /** Gauze M2 */
+      gauze_m2: number;
       /** Hands S */
       hands_s: number;
       /** Kg */
@@ -3821,6 +3947,7 @@ export interface components {
      * @description The workshop, and what the browser should know before it sends something.
      */
     WorkshopShape: {
+      bench: components["schemas"]["BenchShape"];
       /** Currency */
       currency: string;
       first_wish: components["schemas"]["WishShape"];
@@ -6489,6 +6616,39 @@ export interface operations {
       cookie?: never;
     };
     requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["WorkshopShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  workshop_change_bench_workshop_bench_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["BenchShape"];
+      };
+    };
     responses: {
       /** @description OK */
       200: {

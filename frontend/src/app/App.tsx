@@ -24,6 +24,7 @@ import { ResinPage } from "../features/shelf/ResinPage";
 import { ShelfPage } from "../features/shelf/ShelfPage";
 import { NewSupplyPage, SupplyPage } from "../features/shelf/SupplyPage";
 import { SuppliesPage } from "../features/shelf/SuppliesPage";
+import { WorkshopPage } from "../features/workshop/WorkshopPage";
 import { Nothing } from "../shared/states";
 import { Rail } from "./Rail";
 import { paperTheme } from "./theme";
@@ -80,6 +81,7 @@ export function App() {
                 <Route path="pour" element={<PourStationPage />} />
                 <Route path="log" element={<LogPage />} />
                 <Route path="log/:id" element={<LogEntryPage />} />
+                <Route path="workshop" element={<WorkshopPage />} />
                 <Route path="*" element={<Nothing>There is nothing at this address.</Nothing>} />
               </Route>
             </Routes>

@@ -24,6 +24,9 @@ export function Rail() {
         </NavLink>
       ))}
       <div className="rail-foot">
+        <NavLink to="/workshop" className="station">
+          Workshop
+        </NavLink>
         <Button size="small" onClick={toggle} title="Metric or imperial">
           {system === "metric" ? "mm · °C" : "in · °F"}
         </Button>

@@ -14,7 +14,10 @@ export type QuantityKind =
   | "money"
   | "Pa s"
   | "N/m"
-  | "min";
+  | "min"
+  | "hour"
+  | "load"
+  | "pace";
 
 interface Shown {
   unit: string;
@@ -34,6 +37,10 @@ const METRIC: Record<QuantityKind, Shown> = {
   "kg/m3": { unit: "g/ml", scale: 1e-3, offset: 0, digits: 2 },
   s: { unit: "", scale: 1, offset: 0, digits: 0 },
   min: { unit: "min", scale: 1 / 60, offset: 0, digits: 1 },
+  // Of the day, in hours; what a machine or a back carries; how fast a mould is covered.
+  hour: { unit: "h", scale: 1, offset: 0, digits: 1 },
+  load: { unit: "kg", scale: 1, offset: 0, digits: 1 },
+  pace: { unit: "m²/min", scale: 60, offset: 0, digits: 2 },
   K: { unit: "°C", scale: 1, offset: -273.15, digits: 0 },
   share: { unit: "%", scale: 100, offset: 0, digits: 1 },
   count: { unit: "", scale: 1, offset: 0, digits: 0 },
@@ -45,6 +52,8 @@ const IMPERIAL: Record<QuantityKind, Shown> = {
   ...METRIC,
   m: { unit: "in", scale: 1 / 0.0254, offset: 0, digits: 3 },
   m2: { unit: "in²", scale: 1 / 0.0254 ** 2, offset: 0, digits: 1 },
+  load: { unit: "lb", scale: 1 / 0.45359237, offset: 0, digits: 1 },
+  pace: { unit: "ft²/min", scale: 60 / 0.3048 ** 2, offset: 0, digits: 1 },
   m3: { unit: "fl oz", scale: 1 / 29.57353e-6, offset: 0, digits: 2 },
   K: { unit: "°F", scale: 1.8, offset: -459.67, digits: 0 },
 };

@@ -1,28 +1,21 @@
 """The plan of a mould as the API shows it."""
 
-from datetime import datetime, timedelta
+from datetime import datetime
 from typing import Annotated
 
 from pydantic import BaseModel, Field
 
-from mildhusk.api.common import Body, FindingShape, Number
-from mildhusk.core.mould.clock import Hours
+from mildhusk.api.common import Body, FindingShape
 from mildhusk.core.mould.document import plan_document
 from mildhusk.core.mould.locks import MOST_PARTS
 from mildhusk.core.mould.plan import MouldPlan
 
 
 class MouldPlanQuestion(Body):
-    """When a build shall begin, when somebody works that day, what wet charge is lifted with it."""
+    """When a build shall begin, what wet charge is lifted with it."""
 
     begins_at: datetime
-    opens_h: Number = 8.0
-    closes_h: Number = 19.0
     charge_kg: Annotated[float, Field(ge=0.0, le=100.0, allow_inf_nan=False)] = 0.0
-
-    def hours(self) -> Hours:
-        """Return the working hours as the core's checked value."""
-        return Hours(timedelta(hours=self.opens_h), timedelta(hours=self.closes_h))
 
 
 class PartsQuery(BaseModel):
@@ -43,6 +36,7 @@ class RubberCoatShape(BaseModel):
     thinner_kg: float
     thickener_kg: float
     tint_kg: float
+    gauze_m2: float
     hands_s: float
     batches: int
     next_from_s: float
@@ -58,6 +52,18 @@ class BrushSchoolShape(BaseModel):
     rubber_kg: float
     hands_s: float
     wait_s: float
+
+
+class PatchPlanShape(BaseModel):
+    """A soft place: its rubber to weigh, and the stretch that bears."""
+
+    name: str
+    rubber_name: str
+    kg: float
+    parts_kg: dict[str, float]
+    area_m2: float
+    volume_m3: float
+    allowed: float
 
 
 class BlanketShape(BaseModel):
@@ -188,6 +194,7 @@ class MouldPlanShape(BaseModel):
     brushed_m2: float
     rubber_rel_error: float
     coats: list[RubberCoatShape]
+    patches: list[PatchPlanShape]
     schools: list[BrushSchoolShape]
     blanket: BlanketShape | None
     block: BlockShape

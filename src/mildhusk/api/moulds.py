@@ -18,12 +18,38 @@ from mildhusk.core.mould.catalyst import catalysed, share_for_room, usual_cataly
 from mildhusk.core.mould.checks import CHECKS
 from mildhusk.core.mould.estimate import RUBBER_LOSS
 from mildhusk.core.mould.locks import MOST_PARTS
+from mildhusk.core.mould.patches import MOST_PATCHES, PatchPlace
 from mildhusk.core.mould.study import MouldWay
 from mildhusk.core.planning.document import caution_documents, mould_document
 from mildhusk.services import costs, moulds
+from mildhusk.services.workshop import bench_here
 from mildhusk.store.tables import MouldEventKind, MouldRow
 
 blueprint = APIBlueprint("moulds", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Moulds")])
+
+
+Side = Annotated[float, Field(gt=0.0, le=2.0, allow_inf_nan=False)]
+
+
+class ClayShape(Body):
+    """The clay that was taken off again: what it weighs, or the block it was packed to."""
+
+    mass_kg: Annotated[float, Field(gt=0.0, le=500.0, allow_inf_nan=False)] | None = None
+    size_m: Annotated[list[Side], Field(min_length=3, max_length=3)] | None = None
+
+
+class PatchShape(Body):
+    """A soft place of a mould: brushed in a rubber of its own."""
+
+    name: Name
+    at_m: Annotated[list[Number], Field(min_length=3, max_length=3)]
+    radius_m: Number
+    rubber_id: UUID
+
+    def asked(self) -> moulds.PatchAsked:
+        """Return it as the service takes it."""
+        x, y, z = self.at_m
+        return moulds.PatchAsked(self.name, PatchPlace((x, y, z), self.radius_m), self.rubber_id)
 
 
 class NewMould(Body):
@@ -43,7 +69,11 @@ class NewMould(Body):
     thickened_from: Annotated[int, Field(ge=0, le=20)] = 2
     thickener: Number = 0.01
     keys: int = 8
+    gauze_in: Annotated[int, Field(ge=0, le=40)] = 0
+    coats_m: Annotated[list[Number], Field(default_factory=list, max_length=40)]
     loss: Number = RUBBER_LOSS
+    clay: ClayShape | None = None
+    patches: Annotated[list[PatchShape], Field(default_factory=list, max_length=MOST_PATCHES)]
 
     def asked(self) -> moulds.MouldAsked:
         """Return it as the service takes it."""
@@ -63,8 +93,12 @@ class NewMould(Body):
                 "thickened_from": self.thickened_from,
                 "thickener": self.thickener,
                 "keys": self.keys,
+                "gauze_in": self.gauze_in,
+                "coats_m": list(self.coats_m),
                 "loss": self.loss,
             },
+            clay={} if self.clay is None else self.clay.model_dump(exclude_none=True),
+            patches=tuple(one.asked() for one in self.patches),
         )
 
 
@@ -84,6 +118,8 @@ class BrushShape(BaseModel):
     thickened_from: int
     thickener: float
     keys: int
+    gauze_in: int
+    coats_m: list[float]
     loss: float
 
 
@@ -132,6 +168,8 @@ class MouldShape(BaseModel):
     way: MouldWay
     parts: int | None
     brush: BrushShape
+    clay: ClayShape | None
+    patches: list[PatchShape]
     studied: bool
     casts_so_far: int
     events: list[EventShape]
@@ -204,6 +242,10 @@ def _shape(row: MouldRow) -> MouldShape:
         way=moulds.wish_of(row).way,
         parts=moulds.wish_of(row).parts,
         brush=BrushShape.model_validate(moulds.wish_values(row)),
+        clay=ClayShape.model_validate(row.build["clay"]) if row.build.get("clay") else None,
+        patches=[
+            PatchShape(name=one.name, rubber_id=one.rubber_id, **one.place) for one in row.patches
+        ],
         studied=moulds.is_studied(row),
         casts_so_far=sum(one.kind == MouldEventKind.CAST for one in row.events),
         events=[
@@ -238,8 +280,8 @@ def study(path: IdPath) -> tuple[dict[str, object], int]:  # noqa: D103
 
 @blueprint.post("/moulds/<uuid:id>/plan", responses={200: MouldPlanShape}, summary="Its plan")
 def plan(path: IdPath, body: MouldPlanQuestion) -> dict[str, object]:  # noqa: D103
-    asked = moulds.PlanAsked(body.begins_at, body.hours(), body.charge_kg)
     with desk() as at:
+        asked = moulds.PlanAsked(body.begins_at, bench_here(at.session), body.charge_kg)
         planned = costs.price_mould(at, path.id, asked)
     return plan_shape(planned).model_dump(mode="json")
 

@@ -11,6 +11,7 @@ from mildhusk.core.geometry.mesh import Floats, Mesh
 from mildhusk.core.geometry.narrow import NarrowPlace
 from mildhusk.core.mould.letting_go import Peel, PeelStation
 from mildhusk.core.mould.locks import Split
+from mildhusk.core.mould.patches import PatchSize
 from mildhusk.core.mould.poured import Block
 from mildhusk.core.mould.study import MouldStudy, Place
 from mildhusk.documents.model import parts_to_glb, some_faces
@@ -55,6 +56,7 @@ def pack_study(study: MouldStudy) -> tuple[dict[str, Any], bytes]:
         "width_m": study.width_m,
         "face_section": _rounded(study.face_section),
         "rubber_section": _rounded(study.rubber_section),
+        "patches": [asdict(one) for one in study.patches],
     }
     packed = io.BytesIO()
     np.savez_compressed(
@@ -116,6 +118,7 @@ def unpack_study(document: dict[str, Any], packed: bytes) -> MouldStudy:
         width_m=document["width_m"],
         face_section=_points(document["face_section"], 2, 2),
         rubber_section=_points(document["rubber_section"], 2, 2),
+        patches=tuple(PatchSize(**one) for one in document.get("patches", [])),
     )
 
 

@@ -14,6 +14,7 @@ from mildhusk.core.planning.costing import Cost, MouldCosting, Rate, cost_of_run
 from mildhusk.core.planning.why import Source, source_of
 from mildhusk.services.desk import Desk
 from mildhusk.services.moulds import (
+    MouldPrices,
     PlanAsked,
     build_of,
     estimate_of,
@@ -65,7 +66,9 @@ def _mould_costing(desk: Desk, mould: MouldRow) -> MouldCosting:
 def price_mould(desk: Desk, key: UUID, asked: PlanAsked) -> MouldPlan:
     """Plan a mould with what its rubber costs here."""
     row = find_mould(desk, key)
-    return plan_of_mould(desk, row, rate_of(desk, row.rubber).amount, asked)
+    patches = tuple(rate_of(desk, one.rubber).amount for one in row.patches)
+    prices = MouldPrices(rate_of(desk, row.rubber).amount, patches)
+    return plan_of_mould(desk, row, prices, asked)
 
 
 def rate_of(desk: Desk, material: Material) -> Rate:

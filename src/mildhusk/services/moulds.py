@@ -12,14 +12,16 @@ from uuid import UUID
 from sqlalchemy import select, update
 from sqlalchemy.orm import joinedload
 
+from mildhusk.core.bench import Bench
 from mildhusk.core.errors import MouldError
 from mildhusk.core.geometry.mesh import Mesh
 from mildhusk.core.materials.kinds import Rubber, ShellMaterial
 from mildhusk.core.mould.brushing import BrushWish
 from mildhusk.core.mould.checks import CHECKS
-from mildhusk.core.mould.clock import Hours
 from mildhusk.core.mould.estimate import MouldBuild, MouldEstimate, estimate_mould
+from mildhusk.core.mould.patches import PatchPlace, SoftPatch
 from mildhusk.core.mould.plan import MouldPlan, MouldWish, plan_mould
+from mildhusk.core.mould.poured import volume_of_clay
 from mildhusk.core.mould.study import MouldStudy, MouldWay, study_mould
 from mildhusk.core.progress import Tell
 from mildhusk.documents.mould_model import pack_study, split_to_glb, unpack_study
@@ -34,14 +36,28 @@ from mildhusk.store.tables import (
     Material,
     MouldEvent,
     MouldEventKind,
+    MouldPatch,
     MouldRow,
     Piece,
 )
 
 
 @dataclass(frozen=True, slots=True)
+class PatchAsked:
+    """A soft place, and its rubber."""
+
+    name: str
+    place: PatchPlace
+    rubber_id: UUID
+
+
+@dataclass(frozen=True, slots=True)
 class MouldAsked:
-    """What is kept of a mould; `brush` holds the fields of a `BrushWish` but its wall."""
+    """What is kept of a mould.
+
+    `brush` holds the fields of a `BrushWish` but its wall; `clay` what the removed blanket weighed
+    (`mass_kg`) or the sides of the block it was packed to (`size_m`).
+    """
 
     name: str
     piece_id: UUID
@@ -52,15 +68,25 @@ class MouldAsked:
     way: MouldWay = MouldWay.BRUSH
     parts: int | None = None
     brush: dict[str, Any] = field(default_factory=dict)
+    clay: dict[str, Any] = field(default_factory=dict)
+    patches: tuple[PatchAsked, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class PlanAsked:
-    """When a build shall begin, when somebody works, what wet charge it is lifted with."""
+    """When a build shall begin, at which bench, what wet charge it is lifted with."""
 
     begins: datetime
-    hours: Hours
+    bench: Bench
     charge_kg: float
+
+
+@dataclass(frozen=True, slots=True)
+class MouldPrices:
+    """What a kilogram costs: of the rubber, and of each soft place's."""
+
+    rubber: Decimal
+    patches: tuple[Decimal, ...] = ()
 
 
 def preview_mould(desk: Desk, asked: MouldAsked) -> MouldEstimate:
@@ -68,7 +94,10 @@ def preview_mould(desk: Desk, asked: MouldAsked) -> MouldEstimate:
     piece = find_piece(desk, asked.piece_id)
     rubber, shell = find_material(desk, asked.rubber_id), find_material(desk, asked.shell_id)
     build = _build(rubber, shell, asked.rubber_wall_m, asked.life_casts)
-    _wish(build, asked.way, asked.parts, asked.brush)
+    patches = tuple(
+        _patch(one.name, one.place, find_material(desk, one.rubber_id)) for one in asked.patches
+    )
+    _wish(build, _kept_build(asked), patches)
     return estimate_mould(face_of(piece), build)
 
 
@@ -82,6 +111,7 @@ def add_mould(desk: Desk, asked: MouldAsked) -> MouldRow:
         study_model=b"",
         checks={},
         **_columns(asked),
+        patches=_patch_rows(desk, asked),
     )
     desk.session.add(row)
     desk.session.flush()
@@ -96,6 +126,7 @@ def edit_mould(desk: Desk, key: UUID, version: int, asked: MouldAsked) -> MouldR
     preview_mould(desk, asked)
     for column, value in _columns(asked).items():
         setattr(row, column, value)
+    row.patches = _patch_rows(desk, asked)
     desk.session.flush()
     desk.session.refresh(row)
     if desk.queue is not None and not is_studied(row):
@@ -106,8 +137,31 @@ def edit_mould(desk: Desk, key: UUID, version: int, asked: MouldAsked) -> MouldR
 def _columns(asked: MouldAsked) -> dict[str, object]:
     plain = ("name", "piece_id", "rubber_id", "shell_id", "rubber_wall_m", "life_casts")
     columns: dict[str, object] = {name: getattr(asked, name) for name in plain}
-    columns["build"] = {"way": str(asked.way), "parts": asked.parts, "brush": asked.brush}
+    columns["build"] = _kept_build(asked)
     return columns
+
+
+def _kept_build(asked: MouldAsked) -> dict[str, Any]:
+    return {
+        "way": str(asked.way),
+        "parts": asked.parts,
+        "brush": asked.brush,
+        "clay": asked.clay,
+    }
+
+
+def _patch_rows(desk: Desk, asked: MouldAsked) -> list[MouldPatch]:
+    return [
+        MouldPatch(
+            workshop_id=desk.workshop_id,
+            created_at=desk.now,
+            number=number,
+            name=one.name,
+            rubber_id=one.rubber_id,
+            place=asdict(one.place),
+        )
+        for number, one in enumerate(asked.patches, start=1)
+    ]
 
 
 def list_moulds(desk: Desk) -> Sequence[MouldRow]:
@@ -140,8 +194,14 @@ def build_of(row: MouldRow) -> MouldBuild:
 
 def wish_of(row: MouldRow) -> MouldWish:
     """Return what is wanted of a kept mould; one of an earlier version is brushed."""
-    way = MouldWay(row.build.get("way", MouldWay.BRUSH))
-    return _wish(build_of(row), way, row.build.get("parts"), row.build.get("brush", {}))
+    patches = tuple(_patch(one.name, place_of(one), one.rubber) for one in row.patches)
+    return _wish(build_of(row), row.build, patches)
+
+
+def place_of(patch: MouldPatch) -> PatchPlace:
+    """Return where a kept soft place is."""
+    x, y, z = patch.place["at_m"]
+    return PatchPlace((x, y, z), patch.place["radius_m"])
 
 
 def estimate_of(row: MouldRow) -> MouldEstimate:
@@ -155,7 +215,7 @@ def estimate_of(row: MouldRow) -> MouldEstimate:
         shells=(),
         rubber_price_per_kg=Decimal(0),
         begins=row.created_at,
-        hours=Hours(),
+        bench=Bench(),
     )
     return plan.estimate
 
@@ -169,11 +229,29 @@ def _build(rubber: Material, shell: Material, wall_m: float, life_casts: int) ->
     return MouldBuild(of_rubber, wall_m, of_shell, life_casts)
 
 
-def _wish(build: MouldBuild, way: MouldWay, parts: int | None, brush: dict[str, Any]) -> MouldWish:
-    kept = dict(brush)
+def _patch(name: str, place: PatchPlace, rubber: Material) -> SoftPatch:
+    of_rubber = material_of(rubber)
+    if not isinstance(of_rubber, Rubber):
+        raise MouldError(f"'{rubber.name}' is no mould rubber; choose one.", "patches")
+    return SoftPatch(name, place, of_rubber)
+
+
+def _wish(build: MouldBuild, kept: dict[str, Any], patches: tuple[SoftPatch, ...]) -> MouldWish:
+    brush = dict(kept.get("brush", {}))
+    brush["coats_m"] = tuple(brush.get("coats_m", ()))
     if not build.rubber.takes_thickener:
-        kept["thickened_from"] = 0
-    return MouldWish(build.rubber, build.shell, way, BrushWish(build.rubber_wall_m, **kept), parts)
+        brush["thickened_from"] = 0
+    way = MouldWay(kept.get("way", MouldWay.BRUSH))
+    clay = kept.get("clay") or None
+    return MouldWish(
+        build.rubber,
+        build.shell,
+        way,
+        BrushWish(build.rubber_wall_m, **brush),
+        kept.get("parts"),
+        clay_m3=None if clay is None or way is not MouldWay.BLANKET else volume_of_clay(**clay),
+        patches=patches,
+    )
 
 
 # --- the study ---
@@ -191,6 +269,7 @@ def _studied_of(row: MouldRow) -> dict[str, Any]:
         "piece_version": row.piece.version,
         "wall_m": row.rubber_wall_m,
         "elongation": rubber.elongation,
+        "places": [one.place for one in row.patches],
     }
 
 
@@ -210,6 +289,7 @@ class StudyTask:
     face: Mesh = field(compare=False, repr=False)
     rubber: Rubber
     wall_m: float
+    places: tuple[PatchPlace, ...]
     of: dict[str, Any] = field(compare=False)
 
     @classmethod
@@ -219,13 +299,15 @@ class StudyTask:
         model = model_of_piece(desk, row.piece_id)
         piece = desk.session.get_one(Piece, row.piece_id)
         key = sha256(piece.face).hexdigest()
-        return cls(key, model.face, build_of(row).rubber, row.rubber_wall_m, _studied_of(row))
+        places = tuple(place_of(one) for one in row.patches)
+        rubber = build_of(row).rubber
+        return cls(key, model.face, rubber, row.rubber_wall_m, places, _studied_of(row))
 
     def compute(self, tell: Tell) -> MouldStudy:
         """Study it; the same again costs nothing."""
         kept = _kept(self)
         if not kept:
-            kept.append(study_mould(self.face, self.rubber, self.wall_m, tell))
+            kept.append(study_mould(self.face, self.rubber, self.wall_m, tell, self.places))
         return kept[0]
 
     def write(self, desk: Desk, asked: dict[str, Any], found: MouldStudy) -> dict[str, Any]:
@@ -260,7 +342,7 @@ def study_of(row: MouldRow) -> MouldStudy:
     return unpack_study(row.study, row.study_model)
 
 
-def plan_of_mould(desk: Desk, row: MouldRow, price_per_kg: Decimal, asked: PlanAsked) -> MouldPlan:
+def plan_of_mould(desk: Desk, row: MouldRow, prices: MouldPrices, asked: PlanAsked) -> MouldPlan:
     """Plan a studied mould."""
     rows = desk.session.scalars(
         select(Material).where(Material.workshop_id == desk.workshop_id, Material.kind == "shell")
@@ -270,9 +352,10 @@ def plan_of_mould(desk: Desk, row: MouldRow, price_per_kg: Decimal, asked: PlanA
         study_of(row),
         wish_of(row),
         shells=shells,
-        rubber_price_per_kg=price_per_kg,
+        rubber_price_per_kg=prices.rubber,
+        patch_prices_per_kg=prices.patches,
         begins=asked.begins,
-        hours=asked.hours,
+        bench=asked.bench,
         charge_kg=asked.charge_kg,
     )
 

@@ -15,7 +15,15 @@ from mildhusk.core.materials.catalogue import AnyMaterial, read_material
 from mildhusk.core.planning.document import material_document
 from mildhusk.services.desk import Desk
 from mildhusk.services.errors import ConflictError
-from mildhusk.store.tables import CastSheetRow, DabTestRow, KitOffer, LotRow, Material, MouldRow
+from mildhusk.store.tables import (
+    CastSheetRow,
+    DabTestRow,
+    KitOffer,
+    LotRow,
+    Material,
+    MouldPatch,
+    MouldRow,
+)
 
 CASTING_RESIN = "casting-resin"
 
@@ -99,7 +107,14 @@ def delete_material(desk: Desk, key: UUID) -> None:
         raise ConflictError(f"The cast sheet '{used_by}' uses it; delete the sheet first.")
     built = desk.session.scalars(
         select(MouldRow.name)
-        .where(or_(MouldRow.rubber_id == key, MouldRow.shell_id == key))
+        .outerjoin(MouldRow.patches)
+        .where(
+            or_(
+                MouldRow.rubber_id == key,
+                MouldRow.shell_id == key,
+                MouldPatch.rubber_id == key,
+            )
+        )
         .limit(1)
     ).first()
     if built is not None:

@@ -1,14 +1,17 @@
 """The workshop itself, and the shelf it starts with."""
 
-from datetime import datetime
+from dataclasses import asdict
+from datetime import datetime, timedelta
 from decimal import Decimal
 from uuid import UUID
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from mildhusk.core.bench import Bench
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.catalogue import shipped_kits, shipped_materials
+from mildhusk.core.mixing.cup import Cup
 from mildhusk.core.planning.costing import DEAREST_HOUR
 from mildhusk.core.planning.document import material_document
 from mildhusk.store.tables import KitOffer, Material, Workshop
@@ -48,6 +51,33 @@ def found_workshop(session: Session, now: datetime) -> UUID:
             for kit in shipped_kits(material.key)
         )
     return workshop.id
+
+
+def bench_of(workshop: Workshop) -> Bench:
+    """Return what a workshop works with; what it has not said is as usual."""
+    kept = dict(workshop.bench)
+    for name in ("opens", "closes"):
+        if name in kept:
+            kept[name] = timedelta(seconds=kept[name])
+    if "cup" in kept:
+        kept["cup"] = Cup(**kept["cup"])
+    return Bench(**kept)
+
+
+def bench_here(session: Session) -> Bench:
+    """Return what the one workshop works with."""
+    return bench_of(session.scalars(select(Workshop)).one())
+
+
+def set_bench(session: Session, bench: Bench) -> Workshop:
+    """Keep what the workshop works with."""
+    workshop = session.scalars(select(Workshop).with_for_update()).one()
+    kept = asdict(bench)
+    for name in ("opens", "closes"):
+        kept[name] = kept[name].total_seconds()
+    workshop.bench = kept
+    session.flush()
+    return workshop
 
 
 def set_hour_rate(session: Session, rate: Decimal) -> Workshop:

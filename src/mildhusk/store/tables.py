@@ -26,7 +26,7 @@ NOTE_LENGTH = 4000
 
 
 class Workshop(Base):
-    """Whose rows they are. There is one for now."""
+    """Whose rows they are. There is one for now; `bench` says what it works with, if it said so."""
 
     __tablename__ = "workshop"
 
@@ -34,6 +34,7 @@ class Workshop(Base):
     name: Mapped[str] = mapped_column(String(NAME_LENGTH))
     currency: Mapped[str] = mapped_column(String(3))
     hour_rate: Mapped[Decimal | None] = mapped_column(Numeric(7, 2))
+    bench: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
 
 
 class MeshFile(Base):
@@ -215,6 +216,20 @@ class MouldEvent(Owned):
     note: Mapped[str] = mapped_column(String(NOTE_LENGTH))
 
 
+class MouldPatch(Owned):
+    """A soft place of a mould, of a rubber of its own; `place` is its middle and radius."""
+
+    __tablename__ = "mould_patch"
+
+    mould_id: Mapped[UUID] = mapped_column(ForeignKey("mould.id", ondelete="CASCADE"), index=True)
+    rubber_id: Mapped[UUID] = mapped_column(ForeignKey("material.id"), index=True)
+    number: Mapped[int]
+    name: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    place: Mapped[dict[str, Any]] = mapped_column(JSONB)
+
+    rubber: Mapped[Material] = relationship()
+
+
 class MouldRow(Versioned):
     """A mould of a piece: how it is built, how many casts are expected of it, what became of it.
 
@@ -239,6 +254,9 @@ class MouldRow(Versioned):
     piece: Mapped[Piece] = relationship()
     events: Mapped[list[MouldEvent]] = relationship(
         order_by="MouldEvent.created_at", cascade="all, delete-orphan", passive_deletes=True
+    )
+    patches: Mapped[list[MouldPatch]] = relationship(
+        order_by="MouldPatch.number", cascade="all, delete-orphan", passive_deletes=True
     )
     rubber: Mapped[Material] = relationship(foreign_keys=rubber_id)
     shell: Mapped[Material] = relationship(foreign_keys=shell_id)

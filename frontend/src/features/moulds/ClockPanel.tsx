@@ -1,7 +1,10 @@
+import { useQuery } from "@tanstack/react-query";
 import { Input } from "antd";
+import { Link } from "react-router";
 
 import type { MouldPlan } from "../../api/client";
-import { clockTime, day } from "../../shared/format";
+import { clockTime, day, number } from "../../shared/format";
+import { workshopQuery } from "../pieces/queries";
 import { fieldOf, handsTime } from "./when";
 
 interface Properties {
@@ -12,11 +15,12 @@ interface Properties {
 
 /** The build on the clock, day by day, within working hours. */
 export function ClockPanel({ plan, begins, onBegins }: Properties) {
+  const bench = useQuery(workshopQuery()).data?.bench;
   return (
     <section className="card rim" aria-label="Build clock">
       <h2>Build clock</h2>
       <div className="field">
-        <label htmlFor="build-begins">Begin not before; worked from 8 to 19</label>
+        <label htmlFor="build-begins">Begin not before</label>
         <Input
           id="build-begins"
           type="datetime-local"
@@ -26,6 +30,13 @@ export function ClockPanel({ plan, begins, onBegins }: Properties) {
             if (!Number.isNaN(at.getTime())) onBegins(at);
           }}
         />
+        {bench && (
+          <div className="hint">
+            Worked from {number(bench.opens_h, "hour", "metric")} to{" "}
+            {number(bench.closes_h, "hour", "metric")} h;{" "}
+            <Link to="/workshop">change the hours</Link>.
+          </div>
+        )}
       </div>
       <table className="coats">
         <thead>

@@ -42,7 +42,12 @@ export function CoatsPanel({ plan }: { plan: MouldPlan }) {
               {extras.map((extra) => (
                 <td key={extra}>{coat[extra] > 0 ? carried(coat[extra], system) : "–"}</td>
               ))}
-              <td>{quantity(coat.to_m, "m", system)}</td>
+              <td>
+                {quantity(coat.to_m, "m", system)}
+                {coat.gauze_m2 > 0 && (
+                  <div className="faint">with {quantity(coat.gauze_m2, "m2", system)} of gauze</div>
+                )}
+              </td>
               <td>
                 {coat.number === plan.coats.length
                   ? "–"
@@ -79,6 +84,38 @@ export function CoatsPanel({ plan }: { plan: MouldPlan }) {
           ))}
         </tbody>
       </table>
+    </section>
+  );
+}
+
+/** Soft places: brushed first, each in its own rubber, and the coats go over them. */
+export function SoftPanel({ plan }: { plan: MouldPlan }) {
+  const system = useUnits((state) => state.system);
+  return (
+    <section className="card" aria-label="Soft places">
+      <h2>Soft places</h2>
+      {plan.patches.map((one) => (
+        <dl key={one.name}>
+          <div>
+            <dt>
+              <b>{one.name}</b>, of {one.rubber_name}
+            </dt>
+            <dd>
+              A <b>{carried(one.parts_kg.A ?? 0, system)}</b> + B{" "}
+              <b>{carried(one.parts_kg.B ?? 0, system)}</b>
+            </dd>
+          </div>
+          <div>
+            <dt>covers</dt>
+            <dd>{quantity(one.area_m2, "m2", system)}</dd>
+          </div>
+          <div>
+            <dt>bears a stretch of</dt>
+            <dd>{quantity(one.allowed, "share", system)}</dd>
+          </div>
+        </dl>
+      ))}
+      <p className="faint">Brush them first; the coats above count without them.</p>
     </section>
   );
 }

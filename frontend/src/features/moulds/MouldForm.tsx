@@ -6,6 +6,9 @@ import { ProblemError, type NewMould, type Piece } from "../../api/client";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed } from "../../shared/states";
 import { MaterialSelect } from "../shelf/MaterialSelect";
+import { OwnCoats } from "./OwnCoats";
+import { RemovedClay } from "./RemovedClay";
+import { SoftPlaces } from "./SoftPlaces";
 import { Takes } from "./Takes";
 import { mouldPreviewQuery } from "./queries";
 
@@ -30,9 +33,18 @@ export function MouldForm({ pieces, first, title, button, pending, error, send }
   const [mould, setMould] = useState<NewMould>(first);
   const [unreadable, setUnreadable] = useState(false);
   const change = (part: Partial<NewMould>) => setMould({ ...mould, ...part });
+  // Soft places are brushed, clay is poured round: what the way does not know goes with it.
+  const changeWay = (way: NewMould["way"] & string) =>
+    change({
+      way,
+      ...(way === "brush" ? {} : { patches: [], coats_m: [] }),
+      ...(way === "blanket" ? {} : { clay: null }),
+    });
   const preview = useQuery(mouldPreviewQuery({ ...mould, name: mould.name.trim() || "New" }));
   const problems = [error, preview.error].find((one) => one instanceof ProblemError)?.fields;
   const ready = Boolean(mould.name.trim() && mould.rubber_id && mould.shell_id) && !unreadable;
+  const own = mould.coats_m ?? [];
+  const piece = pieces.find((one) => one.id === mould.piece_id);
   const field = { kind: "m", onUnreadable: setUnreadable } as const;
   return (
     <form
@@ -77,7 +89,7 @@ export function MouldForm({ pieces, first, title, button, pending, error, send }
         <Radio.Group
           aria-label="How the rubber is put on"
           value={mould.way}
-          onChange={(event) => change({ way: event.target.value as NewMould["way"] & string })}
+          onChange={(event) => changeWay(event.target.value as NewMould["way"] & string)}
           options={WAYS}
         />
         {problems?.way && <div className="hint wrong">{problems.way}</div>}
@@ -91,13 +103,31 @@ export function MouldForm({ pieces, first, title, button, pending, error, send }
         />
         {mould.way === "brush" && (
           <>
-            <QuantityField
-              {...field}
-              label="Each coat after the first"
-              value={mould.coat_m ?? 0.003}
-              onChange={(coat_m) => change({ coat_m })}
-              problem={problems?.coat_m}
-            />
+            <Checkbox
+              checked={own.length > 0}
+              onChange={(event) =>
+                change({ coats_m: event.target.checked ? evenCoats(mould) : [] })
+              }
+            >
+              Say how thick each coat is
+            </Checkbox>
+            {own.length > 0 ? (
+              <OwnCoats
+                wallM={mould.rubber_wall_m}
+                coats={own}
+                problem={problems?.coats_m}
+                onChange={(coats_m) => change({ coats_m })}
+                onUnreadable={setUnreadable}
+              />
+            ) : (
+              <QuantityField
+                {...field}
+                label="Each coat after the first"
+                value={mould.coat_m ?? 0.003}
+                onChange={(coat_m) => change({ coat_m })}
+                problem={problems?.coat_m}
+              />
+            )}
             <QuantityField
               label="Thickener from coat 2 on"
               kind="share"
@@ -112,7 +142,36 @@ export function MouldForm({ pieces, first, title, button, pending, error, send }
             >
               Thin the first coat
             </Checkbox>
+            <div className="field">
+              <label htmlFor="mould-gauze">Gauze is laid into coat (0 for none)</label>
+              <InputNumber
+                id="mould-gauze"
+                min={0}
+                precision={0}
+                value={mould.gauze_in ?? 0}
+                status={problems?.gauze_in ? "error" : ""}
+                onChange={(gauze_in) => change({ gauze_in: gauze_in ?? 0 })}
+              />
+              <div className="hint wrong">{problems?.gauze_in}</div>
+            </div>
+            {piece && (
+              <SoftPlaces
+                piece={piece}
+                places={mould.patches ?? []}
+                problem={problems?.patches}
+                onChange={(patches) => change({ patches })}
+                onUnreadable={setUnreadable}
+              />
+            )}
           </>
+        )}
+        {mould.way === "blanket" && (
+          <RemovedClay
+            clay={mould.clay ?? null}
+            problem={problems?.clay}
+            onChange={(clay) => change({ clay })}
+            onUnreadable={setUnreadable}
+          />
         )}
         <div className="field">
           <label htmlFor="mould-shell">Shell</label>
@@ -162,4 +221,12 @@ export function MouldForm({ pieces, first, title, button, pending, error, send }
       </div>
     </form>
   );
+}
+
+/** Where a maker's own coats begin: the print coat, and the rest in coats of the wanted one. */
+function evenCoats(mould: NewMould): number[] {
+  const print = mould.print_coat_m ?? 0.001;
+  const rest = Math.max(mould.rubber_wall_m - print, 0);
+  const count = Math.max(1, Math.ceil(rest / (mould.coat_m ?? 0.003) - 1e-6));
+  return [print, ...Array.from({ length: count }, () => rest / count)];
 }

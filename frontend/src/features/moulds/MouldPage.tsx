@@ -14,7 +14,7 @@ import { isOpen, jobQuery, openJobsQuery, useWhenDone } from "../jobs/queries";
 import { piecesQuery, workshopQuery } from "../pieces/queries";
 import { CatalystPanel } from "./CatalystPanel";
 import { ClockPanel } from "./ClockPanel";
-import { CoatsPanel, PouredPanel } from "./CoatsPanel";
+import { CoatsPanel, PouredPanel, SoftPanel } from "./CoatsPanel";
 import { MouldForm } from "./MouldForm";
 import { ChecksPanel, LifePanel } from "./LifePanels";
 import { mouldPlanQuery, mouldQuery, useDeleteMould, useEditMould, useStudyMould } from "./queries";
@@ -66,6 +66,7 @@ function Station({ mould }: { mould: Mould }) {
             )}
             <SectionPanel plan={plan.data} />
             <StretchPanel plan={plan.data} />
+            {plan.data.patches.length > 0 && <SoftPanel plan={plan.data} />}
             {plan.data.shells.length > 0 && <ShellsPanel plan={plan.data} />}
             <ClockPanel plan={plan.data} begins={begins} onBegins={setBegins} />
             <WeightPanel plan={plan.data}>
@@ -146,7 +147,8 @@ function Edited({ mould, onDone }: { mould: Mould; onDone: () => void }) {
   const pieces = useQuery(piecesQuery());
   const edit = useEditMould(mould.id);
   if (!pieces.data) return <Loading what="the pieces" />;
-  const { coat_m, print_coat_m, thinned, thickened_from, thickener, keys, loss } = mould.brush;
+  const brush: Partial<typeof mould.brush> = { ...mould.brush };
+  delete brush.wall_m;
   const first: NewMould = {
     name: mould.name,
     piece_id: mould.piece_id,
@@ -156,13 +158,9 @@ function Edited({ mould, onDone }: { mould: Mould; onDone: () => void }) {
     life_casts: mould.life_casts,
     way: mould.way,
     parts: mould.parts,
-    coat_m,
-    print_coat_m,
-    thinned,
-    thickened_from,
-    thickener,
-    keys,
-    loss,
+    ...brush,
+    clay: mould.clay,
+    patches: mould.patches,
   };
   return (
     <MouldForm

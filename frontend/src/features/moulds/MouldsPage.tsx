@@ -25,6 +25,10 @@ const FIRST: Omit<NewMould, "piece_id"> = {
   thickened_from: 2,
   thickener: 0.01,
   keys: 8,
+  gauze_in: 0,
+  coats_m: [],
+  clay: null,
+  patches: [],
   loss: 0.08,
 };
 

@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { Link } from "react-router";
 
 import type { MouldPlan } from "../../api/client";
 import { carried, duration, quantity } from "../../shared/format";
@@ -186,7 +187,9 @@ export function WeightPanel({ plan, children }: { plan: MouldPlan; children: Rea
           <dd>{plan.handles || "none"}</dd>
         </div>
         <div>
-          <dt>a small machine carries</dt>
+          <dt>
+            <Link to="/workshop">your machine</Link> carries
+          </dt>
           <dd>
             {carried(hanging.limit_kg, system)}
             {hanging.carried ? "" : ": too heavy"}

@@ -25,6 +25,12 @@ TINT = 0.002
 """Of A and B together; every second coat is tinted, so that missed places show (assumed)."""
 MIXING_S = 300.0
 """Weighing, stirring and scraping one batch of rubber (assumed)."""
+GAUZE_OVERLAP = 1.15
+"""Gauze to cut, for each area to cover (assumed)."""
+GAUZE_S_PER_M2 = 2400.0
+"""Laying gauze into a wet coat and dabbing it through (assumed)."""
+_SUM_WITHIN = 0.02
+"""Coats of one's own may come so near to the wall; they are stretched to meet it."""
 KEY_M3 = 2e-6
 """A registration key: half a ball of 20 mm (assumed)."""
 STEP_KG = 0.001
@@ -99,13 +105,17 @@ class BrushWish:
         Its dose, of A and B together. [1]
     keys : int
         Registration keys stuck on.
+    gauze_in : int
+        Coat that gauze is laid into; 0 for none.
+    coats_m : tuple of float
+        The maker's own coats, the print coat first, instead of even ones; empty for even ones. [m]
     loss : float
         What stays on board, brush and cup, of what is mixed. [1]
 
     Raises
     ------
     MouldError
-        A value out of range.
+        A value out of range, own coats that do not come to the wall.
     """
 
     wall_m: float
@@ -115,6 +125,8 @@ class BrushWish:
     thickened_from: int = 2
     thickener: float = 0.01
     keys: int = 8
+    gauze_in: int = 0
+    coats_m: tuple[float, ...] = ()
     loss: float = RUBBER_LOSS
 
     def __post_init__(self) -> None:
@@ -151,6 +163,28 @@ class BrushWish:
         require_between(
             self.keys, 0, 200, name="The number of keys", field="keys", error=MouldError
         )
+        if self.coats_m:
+            self._check_own()
+
+    def _check_own(self) -> None:
+        for number, own in enumerate(self.coats_m, start=1):
+            require_between(
+                own,
+                0.0003,
+                0.008,
+                name=f"Coat {number}",
+                field="coats_m",
+                error=MouldError,
+                shown_in="mm",
+                scale=1e3,
+            )
+        whole = sum(self.coats_m)
+        if abs(whole - self.wall_m) > _SUM_WITHIN * self.wall_m:
+            raise MouldError(
+                f"Your coats come to {whole * 1e3:.1f} mm and the wall is "
+                f"{self.wall_m * 1e3:.1f} mm; change a coat, or the wall.",
+                "coats_m",
+            )
 
 
 @dataclass(frozen=True, slots=True)
@@ -166,6 +200,8 @@ class RubberCoat:
         What would stay on the steepest place. [m]
     a_kg, b_kg, thinner_kg, thickener_kg, tint_kg : float
         To weigh, in whole grams. [kg]
+    gauze_m2 : float
+        To cut and lay into it. [m^2]
     hands_s : float
         Mixing and brushing. [s]
     batches : int
@@ -183,6 +219,7 @@ class RubberCoat:
     thinner_kg: float
     thickener_kg: float
     tint_kg: float
+    gauze_m2: float
     hands_s: float
     batches: int
     next_from_s: float
@@ -201,7 +238,12 @@ class RubberCoat:
 
 
 def brush_coats(
-    curve: VolumeCurve, area_m2: float, slope: float, rubber: Rubber, wish: BrushWish
+    curve: VolumeCurve,
+    area_m2: float,
+    slope: float,
+    rubber: Rubber,
+    wish: BrushWish,
+    soft_share: float = 0.0,
 ) -> tuple[RubberCoat, ...]:
     """Plan the coats of a brushed rubber.
 
@@ -215,16 +257,19 @@ def brush_coats(
         Of the steepest place. [rad]
     rubber : Rubber
     wish : BrushWish
+    soft_share : float
+        Of the wall, that soft places take in a rubber of their own. [1]
 
     Returns
     -------
     tuple of RubberCoat
-        Coats after the first are equally thick, and no thicker than wanted nor than they hold.
+        The maker's own coats; else those after the first are equally thick, and no thicker than
+        wanted nor than they hold.
 
     Raises
     ------
     MouldError
-        The rubber is not brushed on, or takes no thickener.
+        The rubber is not brushed on, or takes no thickener; gauze in a coat that there is not.
     """
     if wish.thickened_from and not rubber.takes_thickener:
         raise MouldError(f"'{rubber.name}' takes no thickener; brush it without.", "thickener")
@@ -232,12 +277,17 @@ def brush_coats(
     paste = sag_limit(
         NEAT_YIELD_PA + YIELD_PER_THICKENER_PA * wish.thickener, rubber.density_kg_m3, slope
     )
-    ends = _ends(wish, neat, paste)
+    ends = _own_ends(wish) if wish.coats_m else _ends(wish, neat, paste)
+    if wish.gauze_in > len(ends):
+        raise MouldError(
+            f"There are {len(ends)} coats; lay the gauze into one of them.", "gauze_in"
+        )
     coats = []
     before = 0.0
     for number, end in enumerate(ends, start=1):
         thick = wish.thickened_from and number >= wish.thickened_from
         mixed = (curve.volume(end) - curve.volume(before)) * rubber.density_kg_m3
+        mixed *= 1.0 - soft_share
         if number == min(2, len(ends)):
             mixed += wish.keys * KEY_M3 * rubber.density_kg_m3
         coats.append(
@@ -246,6 +296,12 @@ def brush_coats(
         )  # fmt: skip
         before = end
     return tuple(coats)
+
+
+def _own_ends(wish: BrushWish) -> list[float]:
+    """Return the wall after each of the maker's own coats, the last at the wall itself."""
+    scale = wish.wall_m / sum(wish.coats_m)
+    return [*(np.cumsum(wish.coats_m)[:-1] * scale).tolist(), wish.wall_m]
 
 
 def _ends(wish: BrushWish, neat: float, paste: float) -> list[float]:
@@ -277,12 +333,13 @@ def _coat(
     sag_m: float,
 ) -> RubberCoat:
     share_a = rubber.parts_a / (rubber.parts_a + rubber.parts_b)
-    a_kg = _grams_up(mix_kg * share_a)
+    a_kg = grams_up(mix_kg * share_a)
     # B follows what A came to, so that the ratio stays the data sheet's.
     b_kg = _grams(a_kg * rubber.parts_b / rubber.parts_a)
     both = a_kg + b_kg
     thick = bool(wish.thickened_from) and number >= wish.thickened_from
     brushing = 3600.0 * BRUSHING_HOURS_PER_M2 * area_m2
+    gauze_m2 = GAUZE_OVERLAP * area_m2 if number == wish.gauze_in else 0.0
     # A cup lasts as long as its rubber can be worked, less what mixing it took.
     room = max(rubber.pot_life_s - MIXING_S, 0.2 * rubber.pot_life_s)
     batches = max(1, math.ceil(brushing / room - 1e-6))
@@ -296,7 +353,8 @@ def _coat(
         thinner_kg=_grams(PRINT_THINNER * both) if wish.thinned and number == 1 else 0.0,
         thickener_kg=_grams(wish.thickener * both) if thick else 0.0,
         tint_kg=_grams(TINT * both) if number % 2 == 0 else 0.0,
-        hands_s=batches * MIXING_S + brushing,
+        gauze_m2=gauze_m2,
+        hands_s=batches * MIXING_S + brushing + GAUZE_S_PER_M2 * gauze_m2,
         batches=batches,
         next_from_s=rubber.recoat_from_s,
         next_until_s=rubber.recoat_until_s,
@@ -307,7 +365,8 @@ def _grams(kg: float) -> float:
     return round(round(kg / STEP_KG) * STEP_KG, 6)
 
 
-def _grams_up(kg: float) -> float:
+def grams_up(kg: float) -> float:
+    """Return a weight rounded up to whole grams. [kg]"""
     return round(math.ceil(kg / STEP_KG - 1e-6) * STEP_KG, 6)
 
 
@@ -327,8 +386,9 @@ def brush_schools(
     curve: VolumeCurve, area_m2: float, slope: float, rubber: Rubber, wish: BrushWish
 ) -> tuple[BrushSchool, ...]:
     """Set few thick coats beside many thin ones, with their grams and hours."""
-    few = replace(wish, coat_m=0.004, thickener=MOST_THICKENER)
-    many = replace(wish, coat_m=0.0015, thickener=LEAST_THICKENER)
+    even = replace(wish, coats_m=(), gauze_in=0)
+    few = replace(even, coat_m=0.004, thickener=MOST_THICKENER)
+    many = replace(even, coat_m=0.0015, thickener=LEAST_THICKENER)
     if not rubber.takes_thickener:
         few, many = (replace(one, thickened_from=0) for one in (few, many))
     made = []

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from mildhusk.core.bench import Bench
 from mildhusk.core.errors import MouldError
 from mildhusk.core.mould.brushing import RubberCoat
 
@@ -55,19 +56,7 @@ class Step:
     late: bool
 
 
-@dataclass(frozen=True, slots=True)
-class Hours:
-    """When somebody works, every day, counted from midnight: `opens` before `closes`."""
-
-    opens: timedelta = timedelta(hours=8)
-    closes: timedelta = timedelta(hours=19)
-
-    def __post_init__(self) -> None:
-        if not timedelta(0) <= self.opens < self.closes <= timedelta(days=1):
-            raise MouldError("The workshop has to open before it closes.", "hours")
-
-
-def schedule(tasks: tuple[Task, ...], begins: datetime, hours: Hours) -> tuple[Step, ...]:
+def schedule(tasks: tuple[Task, ...], begins: datetime, bench: Bench) -> tuple[Step, ...]:
     """Put the tasks of a build on the clock, one after another, within working hours.
 
     Parameters
@@ -75,7 +64,8 @@ def schedule(tasks: tuple[Task, ...], begins: datetime, hours: Hours) -> tuple[S
     tasks : tuple of Task
     begins : datetime
         Not before this.
-    hours : Hours
+    bench : Bench
+        Its working hours.
 
     Returns
     -------
@@ -89,7 +79,7 @@ def schedule(tasks: tuple[Task, ...], begins: datetime, hours: Hours) -> tuple[S
     MouldError
         A task that is longer than a working day.
     """
-    day = _length_of(hours)
+    day = _length_of(bench)
     for task in tasks:
         if task.hands_s > day:
             raise MouldError(
@@ -100,10 +90,10 @@ def schedule(tasks: tuple[Task, ...], begins: datetime, hours: Hours) -> tuple[S
     done: list[Step] = []
     free = begins
     for group in _groups(tasks):
-        placed = _place(group, free, hours)
+        placed = _place(group, free, bench)
         if any(step.late for step in placed):
             # A fresh morning gives the whole group the most room.
-            fresh = _place(group, _next_morning(free, hours), hours)
+            fresh = _place(group, _next_morning(free, bench), bench)
             if sum(step.late for step in fresh) < sum(step.late for step in placed):
                 placed = fresh
         done += placed
@@ -127,11 +117,11 @@ def _groups(tasks: tuple[Task, ...]) -> list[list[Task]]:
     return groups
 
 
-def _place(group: list[Task], free: datetime, hours: Hours) -> list[Step]:
+def _place(group: list[Task], free: datetime, bench: Bench) -> list[Step]:
     placed = []
     for task in group:
         earliest = free + timedelta(seconds=task.from_s)
-        starts = _fits(earliest, task.hands_s, hours)
+        starts = _fits(earliest, task.hands_s, bench)
         latest = None
         if task.until_s != float("inf"):
             latest = free + timedelta(seconds=task.until_s)
@@ -141,13 +131,13 @@ def _place(group: list[Task], free: datetime, hours: Hours) -> list[Step]:
     return placed
 
 
-def _fits(earliest: datetime, hands_s: float, hours: Hours) -> datetime:
+def _fits(earliest: datetime, hands_s: float, bench: Bench) -> datetime:
     """Return the first time from which hands are there long enough."""
     if hands_s <= 0.0:
         return earliest
     at = earliest
     for _ in range(_MOST_DAYS):
-        opens, closes = _midnight(at) + hours.opens, _midnight(at) + hours.closes
+        opens, closes = _midnight(at) + bench.opens, _midnight(at) + bench.closes
         start = max(at, opens)
         if start + timedelta(seconds=hands_s) <= closes:
             return start
@@ -155,13 +145,13 @@ def _fits(earliest: datetime, hands_s: float, hours: Hours) -> datetime:
     raise MouldError("The build does not fit into the working hours.", "hours")
 
 
-def _next_morning(at: datetime, hours: Hours) -> datetime:
-    opens = _midnight(at) + hours.opens
+def _next_morning(at: datetime, bench: Bench) -> datetime:
+    opens = _midnight(at) + bench.opens
     return opens if at < opens else opens + timedelta(days=1)
 
 
-def _length_of(hours: Hours) -> float:
-    return (hours.closes - hours.opens).total_seconds()
+def _length_of(bench: Bench) -> float:
+    return (bench.closes - bench.opens).total_seconds()
 
 
 def _midnight(at: datetime) -> datetime:
@@ -191,7 +181,9 @@ def brushing_tasks(coats: tuple[RubberCoat, ...]) -> tuple[Task, ...]:
                     coat.hands_s,
                     max(0.0, before.next_from_s - spent),
                     max(0.0, before.next_until_s - spent),
-                    "cut gauze, weigh the next coat, keep the witness cup in sight",
+                    "cut gauze, weigh the next coat, keep the witness cup in sight"
+                    if coat.gauze_m2
+                    else "weigh the next coat, keep the witness cup in sight",
                 )
             )
         before = coat

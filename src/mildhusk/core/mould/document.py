@@ -25,6 +25,18 @@ def plan_document(plan: MouldPlan) -> Document:
         "brushed_m2": study.brushed_m2,
         "rubber_rel_error": study.curve.relative_error,
         "coats": [_coat(coat) for coat in plan.coats],
+        "patches": [
+            {
+                "name": one.patch.name,
+                "rubber_name": one.patch.rubber.name,
+                "kg": one.kg,
+                "parts_kg": {"A": one.a_kg, "B": one.b_kg},
+                "area_m2": one.size.area_m2,
+                "volume_m3": one.size.volume_m3,
+                "allowed": one.allowed,
+            }
+            for one in plan.patches
+        ],
         "schools": [asdict(one) for one in plan.schools],
         "blanket": None if plan.blanket is None else asdict(plan.blanket),
         "block": {
@@ -81,6 +93,7 @@ def _coat(coat: RubberCoat) -> Document:
         "thinner_kg": coat.thinner_kg,
         "thickener_kg": coat.thickener_kg,
         "tint_kg": coat.tint_kg,
+        "gauze_m2": coat.gauze_m2,
         "hands_s": coat.hands_s,
         "batches": coat.batches,
         "next_from_s": coat.next_from_s,

@@ -127,7 +127,7 @@ def _is_turned(plan: MouldPlan) -> Iterator[Finding]:
             "machine",
             Severity.WARNING,
             sentence(
-                "A small machine carries {limit}, this weighs {weight}: turn it by hand, or take a "
+                "The machine carries {limit}, this weighs {weight}: turn it by hand, or take a "
                 "lighter shell.",
                 limit=(plan.hanging.limit_kg, Unit.MASS),
                 weight=(plan.hanging.weight_kg, Unit.MASS),
@@ -161,6 +161,29 @@ def _saves_rubber(plan: MouldPlan) -> Iterator[Finding]:
         )
 
 
+def _soft_places_help(plan: MouldPlan) -> Iterator[Finding]:
+    for one in plan.patches:
+        soft, main = one.patch.rubber, plan.wish.rubber
+        if soft.cure is not main.cure:
+            yield Finding(
+                "soft-place-bond",
+                Severity.WARNING,
+                sentence(
+                    f"The rubber of '{one.patch.name}' cures another way than the mould's: the two "
+                    "may not bond, or one may keep the other from curing. Take both of one kind."
+                ),
+            )
+        elif soft.hardness_shore_a >= main.hardness_shore_a:
+            yield Finding(
+                "soft-place-hard",
+                Severity.NOTE,
+                sentence(
+                    f"The rubber of '{one.patch.name}' is no softer than the mould's: it helps "
+                    "nothing to let go. Take a softer one, or leave the place out."
+                ),
+            )
+
+
 def _clay_differs(plan: MouldPlan) -> Iterator[Finding]:
     clay, measured = plan.wish.clay_m3, plan.study.curve.volume(plan.study.wall_m)
     if clay is None or abs(clay / measured - 1.0) <= _CLAY_AGREES:
@@ -190,4 +213,5 @@ _RULES: tuple[Callable[[MouldPlan], Iterator[Finding]], ...] = (
     _keeps_windows,
     _saves_rubber,
     _clay_differs,
+    _soft_places_help,
 )

@@ -13,8 +13,6 @@ LOAD_CONSTANT_KG = 23.0
 Ergonomics 36 (1993) 749-776)."""
 KNUCKLE_M = 0.75
 """Height at which the equation takes nothing off; moulds are lifted on a bench about so high."""
-MACHINE_LIMIT_KG = 20.0
-"""What a small turning machine carries (assumed; the machine's plate stands above it)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,7 +112,7 @@ def hang(
     parts: tuple[tuple[float, tuple[float, float, float]], ...],
     crossing_m: tuple[float, float, float],
     up: tuple[float, float, float],
-    limit_kg: float = MACHINE_LIMIT_KG,
+    limit_kg: float,
 ) -> Hanging:
     """Hang a mould on a two-axis machine whose axes cross at a place.
 

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from decimal import ROUND_HALF_UP, Decimal
 
+from mildhusk.core.bench import Bench
 from mildhusk.core.errors import MouldError
 from mildhusk.core.materials.kinds import Rubber, RubberWay, ShellMaterial
 from mildhusk.core.mould.brushing import (
@@ -13,10 +14,11 @@ from mildhusk.core.mould.brushing import (
     brush_coats,
     brush_schools,
 )
-from mildhusk.core.mould.clock import Hours, Step, Task, brushing_tasks, length_of, schedule
+from mildhusk.core.mould.clock import Step, Task, brushing_tasks, length_of, schedule
 from mildhusk.core.mould.estimate import MASTER_HOURS, MouldEstimate
 from mildhusk.core.mould.handling import Hanging, Lift, handles, hang, lift
 from mildhusk.core.mould.locks import Split
+from mildhusk.core.mould.patches import PatchPlan, SoftPatch, plan_patch
 from mildhusk.core.mould.poured import Blanket, blanket
 from mildhusk.core.mould.shells import FILLER_DENSITY_KG_M3, ShellBuild, compare_shells
 from mildhusk.core.mould.study import MouldStudy, MouldWay
@@ -33,6 +35,8 @@ CLAY_S_PER_M2 = 14_000.0
 """Rolling out a blanket of clay, laying and smoothing it (assumed)."""
 BOX_S = 5400.0
 """Building and sealing a box (assumed)."""
+_PATCH_S = 900.0
+"""Mixing and brushing a soft place, before the coats go over it (assumed)."""
 _LITTLE_FILLER = 0.05
 """So much of the rubber's volume is spread into hollows without much ado (assumed)."""
 _CENT = Decimal("0.01")
@@ -53,6 +57,8 @@ class MouldWish:
         Of the shell; None takes the fewest that let go.
     clay_m3 : float or None
         Of the blanket that was taken off again; it stands before the measured face. [m^3]
+    patches : tuple of SoftPatch
+        Soft places of a brushed one, in the order they were studied.
     """
 
     rubber: Rubber
@@ -61,6 +67,7 @@ class MouldWish:
     brush: BrushWish
     parts: int | None = None
     clay_m3: float | None = None
+    patches: tuple[SoftPatch, ...] = ()
 
     def __post_init__(self) -> None:
         wanted = RubberWay.BRUSHED if self.way is MouldWay.BRUSH else RubberWay.POURED
@@ -68,6 +75,10 @@ class MouldWish:
             raise MouldError(
                 f"'{self.rubber.name}' is not {wanted}; choose another rubber or another way.",
                 "way",
+            )
+        if self.patches and self.way is not MouldWay.BRUSH:
+            raise MouldError(
+                "Soft places are brushed on; a poured mould is of one rubber.", "patches"
             )
 
 
@@ -83,6 +94,8 @@ class MouldPlan:
         To mix, A and B and what goes into them. [kg]
     coats : tuple of RubberCoat
         Of a brushed one; empty else.
+    patches : tuple of PatchPlan
+        Its soft places, each of its own rubber, beside `rubber_kg`.
     schools : tuple of BrushSchool
     blanket : Blanket or None
     split : Split
@@ -107,6 +120,7 @@ class MouldPlan:
     study: MouldStudy
     rubber_kg: float
     coats: tuple[RubberCoat, ...]
+    patches: tuple[PatchPlan, ...]
     schools: tuple[BrushSchool, ...]
     blanket: Blanket | None
     split: Split
@@ -143,7 +157,8 @@ def plan_mould(
     shells: tuple[ShellMaterial, ...],
     rubber_price_per_kg: Decimal,
     begins: datetime,
-    hours: Hours,
+    bench: Bench,
+    patch_prices_per_kg: tuple[Decimal, ...] = (),
     charge_kg: float = 0.0,
 ) -> MouldPlan:
     """Plan a mould.
@@ -157,8 +172,10 @@ def plan_mould(
         To compare; the wanted one is among them or added.
     rubber_price_per_kg : Decimal
     begins : datetime
-    hours : Hours
-        When somebody works.
+    bench : Bench
+        When somebody works, and what the machine carries.
+    patch_prices_per_kg : tuple of Decimal
+        Of the rubber of each soft place.
     charge_kg : float
         Wet resin in it when it is lifted or turned. [kg]
 
@@ -169,20 +186,28 @@ def plan_mould(
     Raises
     ------
     MouldError
-        A study of another wall, or a wish that cannot be built.
+        A study of another wall or of other soft places, or a wish that cannot be built.
     """
     wall = wish.brush.wall_m
     if abs(study.wall_m - wall) > 1e-9:
         raise MouldError("The piece was studied with another wall of rubber; study it again.")
+    if len(study.patches) != len(wish.patches):
+        raise MouldError("The piece was studied with other soft places; study it again.")
+    patches = tuple(
+        plan_patch(patch, size, wish.brush.loss)
+        for patch, size in zip(wish.patches, study.patches, strict=True)
+    )
     coats: tuple[RubberCoat, ...] = ()
     schools: tuple[BrushSchool, ...] = ()
     clay = None
     if wish.way is MouldWay.BRUSH:
         given = (study.curve, study.brushed_m2, study.slope, wish.rubber, wish.brush)
-        coats, schools = brush_coats(*given), brush_schools(*given)
+        soft = sum(size.volume_m3 for size in study.patches) / study.curve.volume(wall)
+        coats, schools = brush_coats(*given, min(soft, 1.0)), brush_schools(*given)
         # Whole grams: what is shown adds up to what is shown.
         rubber_kg = round(sum(coat.total_kg for coat in coats), 6)
-        on_mould = rubber_kg * (1.0 - wish.brush.loss)
+        on_mould = rubber_kg + sum(one.kg for one in patches)
+        on_mould *= 1.0 - wish.brush.loss
     else:
         volume = study.block.outline_m3
         if wish.way is MouldWay.BLANKET:
@@ -204,9 +229,12 @@ def plan_mould(
         (shell_kg, study.shell_centre),
         (charge_kg, study.shell_centre),
     )
-    tasks = _tasks(study, wish, coats, clay, shell if needs_shell else None, split)
-    steps = schedule(tasks, begins, hours)
+    tasks = _tasks(study, wish, (coats, patches), clay, shell if needs_shell else None, split)
+    steps = schedule(tasks, begins, bench)
     price = Decimal(repr(rubber_kg)) * rubber_price_per_kg
+    prices = patch_prices_per_kg or (rubber_price_per_kg,) * len(patches)
+    for one, of_it in zip(patches, prices, strict=True):
+        price += Decimal(repr(one.kg)) * of_it
     saved_kg = Decimal(repr(study.block.saved_m3 * wish.rubber.density_kg_m3))
     material = Decimal(repr(shell.cost)) if needs_shell else Decimal(0)
     return MouldPlan(
@@ -214,6 +242,7 @@ def plan_mould(
         study=study,
         rubber_kg=rubber_kg,
         coats=coats,
+        patches=patches,
         schools=schools,
         blanket=clay,
         split=split,
@@ -222,7 +251,7 @@ def plan_mould(
         filler_kg=filler,
         weight_kg=weight,
         lift=lift(weight + charge_kg, study.width_m),
-        hanging=hang(parts, study.shell_centre, study.up),
+        hanging=hang(parts, study.shell_centre, study.up, bench.machine_limit_kg),
         handles=handles(weight + charge_kg),
         cost=(price + material).quantize(_CENT, ROUND_HALF_UP),
         saved=(saved_kg * rubber_price_per_kg).quantize(_CENT, ROUND_HALF_UP),
@@ -248,11 +277,12 @@ def _chosen(study: MouldStudy, wish: MouldWish) -> Split:
 def _tasks(
     study: MouldStudy,
     wish: MouldWish,
-    coats: tuple[RubberCoat, ...],
+    brushed: tuple[tuple[RubberCoat, ...], tuple[PatchPlan, ...]],
     clay: Blanket | None,
     shell: ShellBuild | None,
     split: Split,
 ) -> tuple[Task, ...]:
+    coats, patches = brushed
     tasks = [Task("master", "Fix, close and seal the master", MASTER_HOURS * 3600.0)]
     shell_tasks: list[Task] = []
     if shell is not None:
@@ -265,6 +295,10 @@ def _tasks(
             shell_tasks.append(Task(f"shell-{part}", title, each, wait, meanwhile=meanwhile))
     cured = wish.rubber.demould_s
     if wish.way is MouldWay.BRUSH:
+        tasks += [
+            Task(f"soft-{at}", f"Soft place: {one.patch.name}", _PATCH_S)
+            for at, one in enumerate(patches, start=1)
+        ]
         tasks += brushing_tasks(coats)
         # The shell goes on cured rubber.
         first = shell_tasks[0]

@@ -21,6 +21,7 @@ from mildhusk.core.mould.outside import (
     rubber_surface,
     standing,
 )
+from mildhusk.core.mould.patches import PatchPlace, PatchSize, size_patches
 from mildhusk.core.mould.poured import Block, block
 from mildhusk.core.progress import Tell, silent
 
@@ -65,6 +66,8 @@ class MouldStudy:
         Of the rubber across, at its least. [m]
     face_section, rubber_section : (n, 2, 2) float
         Both cut upright through the middle, as straight pieces (across, up from the board). [m]
+    patches : tuple of PatchSize
+        Of the soft places asked for.
     """
 
     wall_m: float
@@ -83,9 +86,16 @@ class MouldStudy:
     width_m: float
     face_section: Floats
     rubber_section: Floats
+    patches: tuple[PatchSize, ...] = ()
 
 
-def study_mould(face: Mesh, rubber: Rubber, wall_m: float, tell: Tell = silent) -> MouldStudy:
+def study_mould(
+    face: Mesh,
+    rubber: Rubber,
+    wall_m: float,
+    tell: Tell = silent,
+    places: tuple[PatchPlace, ...] = (),
+) -> MouldStudy:
     """Study a piece for a mould of a rubber with a wall.
 
     Parameters
@@ -97,6 +107,8 @@ def study_mould(face: Mesh, rubber: Rubber, wall_m: float, tell: Tell = silent) 
         [m]
     tell : callable
         Is told the progress.
+    places : tuple of PatchPlace
+        Soft places to measure.
 
     Returns
     -------
@@ -105,7 +117,7 @@ def study_mould(face: Mesh, rubber: Rubber, wall_m: float, tell: Tell = silent) 
     Raises
     ------
     MouldError
-        A wall out of range, a piece that cannot be taped along its pull.
+        A wall out of range, a piece that cannot be taped along its pull, a soft place off it.
     """
     require_wall(wall_m)
     tell(0.0, "standing it on its board")
@@ -114,7 +126,7 @@ def study_mould(face: Mesh, rubber: Rubber, wall_m: float, tell: Tell = silent) 
     curve = rubber_curve(piece)
     tell(0.4, "drawing the outside of the rubber")
     outside = rubber_surface(piece, wall_m)
-    places, _ = narrow_places(piece.face.flipped(), wall_m)
+    gaps, _ = narrow_places(piece.face.flipped(), wall_m)
     splits = []
     for parts in range(1, MOST_PARTS + 1):
         tell(0.45 + 0.1 * parts, f"looking where a shell in {parts} would lock")
@@ -130,7 +142,7 @@ def study_mould(face: Mesh, rubber: Rubber, wall_m: float, tell: Tell = silent) 
         brushed_m2=measure_face(piece.face).area_m2,
         outside_m2=float(area.sum()),
         slope=steepest_slope(piece.face, up),
-        filled=places,
+        filled=gaps,
         peel=peel(piece, rubber, wall_m),
         splits=tuple(splits),
         rubber=outside,
@@ -141,6 +153,7 @@ def study_mould(face: Mesh, rubber: Rubber, wall_m: float, tell: Tell = silent) 
         width_m=float((across.max(axis=0) - across.min(axis=0)).min()),
         face_section=_upright(piece.face, piece, middle),
         rubber_section=_upright(outside, piece, middle),
+        patches=size_patches(piece, wall_m, places),
     )
 
 

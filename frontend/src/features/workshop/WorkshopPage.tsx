@@ -1,0 +1,139 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button, Radio } from "antd";
+import { useState } from "react";
+
+import { ProblemError, type Bench, type Workshop } from "../../api/client";
+import type { QuantityKind } from "../../shared/format";
+import { QuantityField } from "../../shared/QuantityField";
+import { Failed, Loading } from "../../shared/states";
+import { workshopQuery } from "../pieces/queries";
+import { useSetBench } from "./queries";
+
+type NumberOf<T> = { [K in keyof T]: T[K] extends number ? K : never }[keyof T];
+type Field<T> = { field: NumberOf<T>; label: string; kind: QuantityKind; hint?: string };
+
+const HOURS: readonly Field<Bench>[] = [
+  { field: "opens_h", label: "Somebody is there from", kind: "hour" },
+  { field: "closes_h", label: "Until", kind: "hour", hint: "Builds are put between these hours." },
+];
+const TOOLS: readonly Field<Bench>[] = [
+  { field: "scale_step_kg", label: "Last digit of the scale", kind: "kg" },
+  {
+    field: "machine_limit_kg",
+    label: "The turning machine carries",
+    kind: "load",
+    hint: "Its plate says so.",
+  },
+  {
+    field: "cover_m2_s",
+    label: "One pair of hands covers",
+    kind: "pace",
+    hint: "Of the face of a mould, rolled or brushed; assumed until you time yourself.",
+  },
+];
+const CUP: readonly Field<Bench["cup"]>[] = [
+  { field: "bottom_diameter_m", label: "Across at the bottom", kind: "m" },
+  { field: "top_diameter_m", label: "Across at the brim", kind: "m" },
+  { field: "height_m", label: "Height", kind: "m" },
+];
+
+/** What the workshop works with; every plan stands on it. */
+export function WorkshopPage() {
+  const workshop = useQuery(workshopQuery());
+  if (workshop.isPending) return <Loading what="the workshop" />;
+  if (workshop.isError)
+    return <Failed error={workshop.error} retry={() => void workshop.refetch()} />;
+  return <BenchForm workshop={workshop.data} />;
+}
+
+function BenchForm({ workshop }: { workshop: Workshop }) {
+  const [bench, setBench] = useState<Bench>(workshop.bench);
+  const [bad, setBad] = useState<ReadonlySet<string>>(new Set());
+  const keep = useSetBench();
+  const problems = keep.error instanceof ProblemError ? keep.error.fields : {};
+  const changed = JSON.stringify(bench) !== JSON.stringify(workshop.bench);
+
+  function note(field: string, unreadable: boolean) {
+    const next = new Set(bad);
+    if (unreadable) next.add(field);
+    else next.delete(field);
+    setBad(next);
+  }
+
+  function fields<T extends Bench | Bench["cup"]>(
+    rows: readonly Field<T>[],
+    values: T,
+    change: (field: NumberOf<T>, value: number) => void,
+  ) {
+    return rows.map(({ field, label, kind, hint }) => (
+      <QuantityField
+        key={String(field)}
+        label={label}
+        kind={kind}
+        value={values[field] as number}
+        hint={hint}
+        problem={problems[String(field)]}
+        onChange={(value) => change(field, value)}
+        onUnreadable={(is) => note(String(field), is)}
+      />
+    ));
+  }
+
+  const ofBench = (field: NumberOf<Bench>, value: number) => setBench({ ...bench, [field]: value });
+  return (
+    <section className="page">
+      <header>
+        <h1>{workshop.name}</h1>
+      </header>
+      <form
+        className="bench-form"
+        onSubmit={(event) => {
+          event.preventDefault();
+          keep.mutate(bench);
+        }}
+      >
+        <section className="card" aria-label="When">
+          <h2>When</h2>
+          {fields(HOURS, bench, ofBench)}
+        </section>
+        <section className="card" aria-label="With what">
+          <h2>With what</h2>
+          <div className="field">
+            <span id="hands">Pairs of hands at a pour</span>
+            <Radio.Group
+              aria-labelledby="hands"
+              optionType="button"
+              value={bench.hands}
+              onChange={(event) => setBench({ ...bench, hands: event.target.value as number })}
+              options={[
+                { value: 1, label: "one" },
+                { value: 2, label: "two" },
+              ]}
+            />
+            <div className="hint">The second weighs and stirs while the first rolls.</div>
+          </div>
+          {fields(TOOLS, bench, ofBench)}
+        </section>
+        <section className="card" aria-label="Largest mixing cup">
+          <h2>Largest mixing cup</h2>
+          <p className="faint">Inside measures; marks for A and B are worked out for it.</p>
+          {fields(CUP, bench.cup, (field, value) =>
+            setBench({ ...bench, cup: { ...bench.cup, [field]: value } }),
+          )}
+          {problems.cup && <div className="hint wrong">{problems.cup}</div>}
+        </section>
+        <div>
+          <Button
+            type="primary"
+            htmlType="submit"
+            disabled={!changed || bad.size > 0}
+            loading={keep.isPending}
+          >
+            {changed ? "Keep it so" : "Kept"}
+          </Button>
+          {keep.error && <Failed error={keep.error} />}
+        </div>
+      </form>
+    </section>
+  );
+}
