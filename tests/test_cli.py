@@ -105,7 +105,8 @@ def test_sheet_prints_the_agreed_fields_and_adds_up(ball):
 
 def test_a_person_can_read_the_sheet_without_json(ball):
     text = husk("sheet", ball, "--resin", "polyester", "--wall", "3").stdout
-    assert "coats of" in text
+    assert "equal charges" in text
+    assert "coat 1  A " in text
     assert "data sheet" in text
 
 

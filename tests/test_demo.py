@@ -6,11 +6,12 @@ import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
 
+from mildhusk.core.findings import Severity
 from mildhusk.core.geometry.length_units import LengthUnit, guess_unit
 from mildhusk.core.geometry.measure import measure_face
 from mildhusk.core.geometry.reading import read_stl
 from mildhusk.core.geometry.shell import ShellCurve, shell_volume
-from mildhusk.core.planning.findings import Severity, piece_findings, sheet_findings
+from mildhusk.core.planning.findings import piece_findings, sheet_findings
 from mildhusk.demo.scenario import fill
 from mildhusk.demo.shapes import bust_stl, half_mask_stl, helmet_stl
 from mildhusk.services.pours import comparison_of

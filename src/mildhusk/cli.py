@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, NoReturn
 
 from mildhusk.cli_cure import add_cure_words, cure_of
 from mildhusk.cli_mould import add_mould_words, plan_of
+from mildhusk.cli_sheet import add_mix_words, add_sheet_words, mix_of, sheet_of, wish_of
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
 from mildhusk.core.errors import HuskError, InputError, MeshFileError, MeshTooLargeError
 from mildhusk.core.geometry.asked import SkinChoice, SurveyWish
@@ -33,14 +34,11 @@ from mildhusk.core.planning.document import (
     face_document,
     material_document,
     purchase_document,
-    sheet_document,
     survey_document,
     verdict_document,
 )
 from mildhusk.core.planning.schools import schools
-from mildhusk.core.planning.sheet import plan_cast
-from mildhusk.core.planning.wish import CastWish
-from mildhusk.core.wording import Quantity, Unit, in_metric, in_minutes
+from mildhusk.core.wording import Quantity, Unit, in_metric
 
 if TYPE_CHECKING:
     from mildhusk.core.geometry.survey import Survey
@@ -113,13 +111,10 @@ def _parser() -> argparse.ArgumentParser:
     measure.add_argument(
         "--quick", action="store_true", help="every face as it stands: no repair, skin or V(t)"
     )
-    sheet.add_argument("--resin", required=True, metavar="KEY")
-    sheet.add_argument("--wall", required=True, metavar="3mm")
-    sheet.add_argument("--temp", default="23C", metavar="23C")
-    sheet.add_argument("--loss", default="5%", metavar="5%%")
-    sheet.add_argument(
-        "--allowance", default="0%", metavar="0%%", help="added to the wall for unevenness"
-    )
+    add_sheet_words(sheet)
+    mix = commands.add_parser("mix", help="weigh one charge, with what goes into it")
+    add_mix_words(mix)
+    mix.set_defaults(run=mix_of)
     cure = commands.add_parser("cure", help="when a mix does what, in its cup and as a film")
     add_cure_words(cure)
     cure.set_defaults(run=cure_of)
@@ -131,7 +126,7 @@ def _parser() -> argparse.ArgumentParser:
     buy = commands.add_parser("buy", help="which kits to buy at the least cost")
     buy.add_argument("--need", required=True, action="append", metavar="KEY=4.1kg")
     buy.set_defaults(run=_buy)
-    for command in (materials, measure, sheet, mould, cure, chain, check, buy):
+    for command in (materials, measure, sheet, mix, mould, cure, chain, check, buy):
         command.add_argument("--json", action="store_true", help="print JSON")
     return parser
 
@@ -195,37 +190,12 @@ def _measure_lines(face: FaceMeasures) -> list[str]:
 
 
 def _sheet(given: argparse.Namespace) -> tuple[Document, list[str]]:
-    # The units library is slow to load and only this command reads quantities.
-    from mildhusk.quantities import read_quantity
-
-    resin = shipped_resin(given.resin)
-    wish = CastWish(
-        wall_m=read_quantity(given.wall, "m", "mm", name="The wall", field="wall_m"),
-        room_temperature_k=read_quantity(
-            given.temp, "K", "C", name="The temperature", field="room_temperature_k"
-        ),
-        loss=read_quantity(given.loss, "dimensionless", "%", name="The loss", field="loss"),
-        allowance=read_quantity(
-            given.allowance, "dimensionless", "%", name="The allowance", field="allowance"
-        ),
-    )
+    # What is wished for is read first: a survey takes seconds.
+    wish_of(given)
+    shipped_resin(given.resin)
     found, hints = _survey(given)
-    document = sheet_document(plan_cast(found.measures, resin, wish))
-    coat = document["coats"][0]
-    lines = [
-        f"{len(document['coats'])} coats of {coat['charge_kg'] * 1e3:.1f} g "
-        f"(A {coat['parts_kg']['A'] * 1e3:.1f} g, B {coat['parts_kg']['B'] * 1e3:.1f} g)",
-        f"pour before {in_minutes(coat['pour_by_s'])}, roll until "
-        f"{in_minutes(coat['roll_until_s'])}, next coat {in_minutes(coat['next_from_s'])} to "
-        f"{in_minutes(coat['next_until_s'])}",
-        f"mix {document['total_charge_kg'] * 1e3:.1f} g in all; the cast weighs "
-        f"{document['cast_kg'] * 1e3:.0f} g; demould {in_minutes(document['demould_s'])} after "
-        "the last mix (estimates)",
-        *hints,
-        *(f"{f['severity']}: {f['text']}" for f in document["findings"]),
-        *(f"caution: {caution}" for caution in document["cautions"]),
-    ]
-    return document, lines
+    planned: tuple[Document, list[str]] = sheet_of(given, found, hints)
+    return planned
 
 
 def _mould(given: argparse.Namespace) -> tuple[Document, list[str]]:

@@ -1,14 +1,12 @@
 """The command `husk cure`."""
 
 import argparse
-import math
 from typing import Any
 
 from mildhusk.core.materials.catalogue import shipped_resin
 from mildhusk.core.wording import in_minutes
 
 Document = dict[str, Any]
-_POINTS = 121
 
 
 def add_cure_words(cure: argparse.ArgumentParser) -> None:
@@ -25,6 +23,7 @@ def add_cure_words(cure: argparse.ArgumentParser) -> None:
 def cure_of(given: argparse.Namespace) -> Any:
     """Compute a cure; returns the document and the lines to print."""
     # The solver and the units library are slow to load.
+    from mildhusk.core.cure.document import cure_document
     from mildhusk.core.cure.model import Cure, CureAsked, cure
     from mildhusk.quantities import read_quantity
 
@@ -51,7 +50,7 @@ def cure_of(given: argparse.Namespace) -> Any:
             catalyst=catalyst,
         ),
     )
-    document = _document(found)
+    document = cure_document(found)
     lines = [
         f"work it   {in_minutes(found.working_time_s)} in the cup; it gels there after "
         f"{in_minutes(found.gel_cup_s)} and gets {found.peak_cup_k - 273.15:.0f} °C",
@@ -61,31 +60,3 @@ def cure_of(given: argparse.Namespace) -> Any:
         f"demould   {in_minutes(found.demould_s)} (estimates from the data sheet and its class)",
     ]
     return document, lines
-
-
-def _document(found: Any) -> Document:
-    import numpy as np
-
-    cup = found.cup
-    # Even in degree, so that what happens fast is not lost between two points.
-    degrees = np.linspace(0.0, float(cup.degree[-1]), _POINTS)
-    t = np.interp(degrees, cup.degree, cup.t_s)
-    viscosity = np.interp(t, cup.t_s, np.where(np.isfinite(found.viscosity_pa_s),
-                                               found.viscosity_pa_s, np.nan))  # fmt: skip
-    return {
-        "estimate": True,
-        "working_time_s": found.working_time_s,
-        "gel_cup_s": found.gel_cup_s,
-        "gel_film_s": found.gel_film_s,
-        "tack_from_s": found.tack_from_s,
-        "tack_until_s": found.tack_until_s,
-        "demould_s": found.demould_s,
-        "peak_cup_C": found.peak_cup_k - 273.15,
-        "peak_film_C": found.peak_film_k - 273.15,
-        "curve": {
-            "t_s": t.tolist(),
-            "alpha": degrees.tolist(),
-            "T_C": (np.interp(t, cup.t_s, cup.temperature_k) - 273.15).tolist(),
-            "mu_Pa_s": [None if math.isnan(one) else one for one in viscosity.tolist()],
-        },
-    }

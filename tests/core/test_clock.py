@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from core.plans import RESIN
-from mildhusk.core.cure.clock import CoatClock, coat_clock
+from mildhusk.core.cure.clock import CoatClock, Conditions, coat_clock
 from mildhusk.core.errors import ConditionError
 
 AT_SHEET = RESIN.standard_temperature_k
@@ -15,7 +15,7 @@ MASS, FILM = RESIN.standard_mass_kg, 0.001
 
 
 def clock_of(resin=RESIN, kelvin: float = AT_SHEET) -> CoatClock:
-    return coat_clock(resin, kelvin, resin.standard_mass_kg, FILM)
+    return coat_clock(resin, Conditions.even(kelvin), resin.standard_mass_kg, FILM)
 
 
 def test_in_the_data_sheets_cup_the_working_time_is_the_data_sheets():
@@ -48,7 +48,7 @@ def test_pouring_leaves_time_to_cover_the_mould():
 
 
 def test_a_bigger_charge_leaves_less_time():
-    small, big = (coat_clock(RESIN, AT_SHEET, mass, FILM) for mass in (0.05, 0.5))
+    small, big = (coat_clock(RESIN, Conditions.even(AT_SHEET), mass, FILM) for mass in (0.05, 0.5))
     assert big.pour_by_s < small.pour_by_s
     assert big.roll_until_s == small.roll_until_s
 

@@ -7,8 +7,9 @@ from trimesh import creation, util
 
 from core.plans import BY_VOLUME, FACE, RESIN, planned
 from core.shapes import box, joined, sphere, tube
+from mildhusk.core.findings import Severity
 from mildhusk.core.geometry.measure import measure_face
-from mildhusk.core.planning.findings import Severity, piece_findings, sheet_findings
+from mildhusk.core.planning.findings import piece_findings, sheet_findings
 from mildhusk.core.planning.sheet import CastSheet, plan_cast
 from mildhusk.core.wording import Quantity, Unit, in_metric, sentence
 
@@ -20,6 +21,10 @@ def ids(sheet: CastSheet) -> set[str]:
 CALM = planned(replace(RESIN, shrinkage=0.001, standard_mass_kg=0.5), allowance=0.15)
 
 
+# Fast enough that a hot room leaves no time for it.
+HURRIED = replace(RESIN, working_time_s=220.0)
+
+
 def test_a_calm_plan_has_no_findings():
     assert ids(CALM) == set()
 
@@ -28,10 +33,10 @@ def test_a_calm_plan_has_no_findings():
     ("id", "sheet"),
     [
         ("uneven-wall", planned(allowance=0.0)),
-        ("short-working-time", planned(room_temperature_k=317.15)),
+        ("short-working-time", planned(HURRIED, room_temperature_k=317.15)),
         ("short-tack-window", planned(replace(RESIN, tack_until_s=550.0))),
         ("odd-room", planned(room_temperature_k=283.15)),
-        ("cup-too-small", planned(replace(RESIN, coat_wall_m=0.02), wall_m=0.015)),
+        ("more-coats", planned(replace(RESIN, coat_wall_m=0.02), wall_m=0.015)),
         ("cup-goes-off-sooner", planned(replace(RESIN, standard_mass_kg=0.01))),
         ("coarse-scale", planned(replace(RESIN, parts_b=1.5), scale_step_kg=1e-3)),
         ("coarse-scale", planned(BY_VOLUME, volume_step_m3=2e-6, wall_m=0.001)),
@@ -52,10 +57,10 @@ def test_each_finding_appears_in_its_case_and_speaks(id, sheet):
     [("uneven-wall", {}), ("short-working-time", {"room_temperature_k": 317.15})],
 )
 def test_a_pressed_remedy_mends_its_finding(id, wish):
-    sheet = planned(**wish)
+    sheet = planned(HURRIED, **wish)
     action = next(one.action for one in sheet_findings(sheet) if one.id == id)
     assert action is not None
-    mended = plan_cast(FACE, RESIN, replace(sheet.wish, **{action.field: action.value}))
+    mended = plan_cast(FACE, HURRIED, replace(sheet.wish, **{action.field: action.value}))
     assert id not in ids(mended)
 
 
@@ -67,7 +72,7 @@ def test_no_cooling_is_proposed_that_does_not_help():
 
 
 def test_the_gravest_comes_first():
-    severities = [f.severity for f in sheet_findings(planned(room_temperature_k=315.0))]
+    severities = [f.severity for f in sheet_findings(planned(HURRIED, room_temperature_k=317.15))]
     assert severities[0] is Severity.STOP
     assert severities == sorted(severities, key=list(Severity).index)
 

@@ -41,7 +41,12 @@ export type Bench = Schemas["BenchShape"];
 export type SoftPlace = Schemas["PatchShape"];
 export type Cost = Schemas["CostShape"];
 export type CostLine = Schemas["CostLineShape"];
-export type Wish = Schemas["WishShape"];
+/** The server fills in what a kept wish of an earlier version does not say. */
+export type Wish = Required<Schemas["WishShape"]>;
+export type Cure = Schemas["CureShape"];
+export type CureQuestion = Schemas["CureQuestion"];
+export type Curve = Schemas["CurveShape"];
+export type Limit = Schemas["Limit"];
 export type Plan = Schemas["PlanShape"];
 export type Coat = Schemas["CoatShape"];
 export type Finding = Schemas["FindingShape"];

@@ -72,6 +72,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/cure": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** How a mix cures */
+    post: operations["curing_show_cure_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/dab-tests": {
     parameters: {
       query?: never;
@@ -887,6 +904,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/sheets/schools": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** By every school */
+    post: operations["sheets_by_school_sheets_schools_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/sheets/{id}": {
     parameters: {
       query?: never;
@@ -915,6 +949,23 @@ export interface paths {
     };
     /** The bench card as PDF */
     get: operations["sheets_as_bench_card_sheets__uuid_id__bench_card_pdf_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/sheets/{id}/clock.ics": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The clock of the cast as iCalendar */
+    get: operations["sheets_as_calendar_sheets__uuid_id__clock_ics_get"];
     put?: never;
     post?: never;
     delete?: never;
@@ -1193,7 +1244,19 @@ export interface components {
       field: string;
       label: components["schemas"]["SentenceShape"];
       /** Value */
-      value: number;
+      value: number | string;
+    };
+    /**
+     * AddedShape
+     * @description What goes into a charge beside A and B. [kg]
+     */
+    AddedShape: {
+      /** Powder */
+      powder: number;
+      /** Thickener */
+      thickener: number;
+      /** Thinner */
+      thinner: number;
     };
     /**
      * BenchShape
@@ -1513,16 +1576,45 @@ export interface components {
       status: "cast" | "spoilt";
     };
     /**
+     * CoatKind
+     * @description What a coat is.
+     * @enum {string}
+     */
+    CoatKind: "rolled" | "paste" | "powder" | "clay";
+    /**
+     * CoatSchool
+     * @description A way of dividing the resin into coats that makers swear by.
+     * @enum {string}
+     */
+    CoatSchool:
+      "equal" | "fixed" | "detail" | "machine" | "long" | "paste" | "foam" | "powder" | "clay";
+    /**
+     * CoatSchoolShape
+     * @description A way of dividing the resin into coats, and when to take it.
+     */
+    CoatSchoolShape: {
+      key: components["schemas"]["CoatSchool"];
+      /** Name */
+      name: string;
+      /** When */
+      when: string;
+    };
+    /**
      * CoatShape
      * @description One coat; its times run from its own first contact of A and B.
      */
     CoatShape: {
+      added_kg: components["schemas"]["AddedShape"];
+      binding_limit: components["schemas"]["Limit"];
       /** Charge Kg */
       charge_kg: number;
       /** Cup Marks M */
       cup_marks_m: {
         [key: string]: number | null;
       };
+      /** Fits */
+      fits: boolean;
+      kind: components["schemas"]["CoatKind"];
       /** Next From S */
       next_from_s: number;
       /** Next Until S */
@@ -1615,6 +1707,98 @@ export interface components {
       top_diameter_m: number;
     };
     /**
+     * CureQuestion
+     * @description What is mixed, and where it cures; a puddle's depth; where the cast stands afterwards.
+     */
+    CureQuestion: {
+      /**
+       * Catalyst
+       * @default null
+       */
+      catalyst?: number | null;
+      /** Film M */
+      film_m: number;
+      /** Mass Kg */
+      mass_kg: number;
+      /**
+       * Material Id
+       * Format: uuid
+       */
+      material_id: string;
+      /**
+       * Mould Temperature K
+       * @default null
+       */
+      mould_temperature_k?: number | null;
+      /**
+       * Parts Temperature K
+       * @default null
+       */
+      parts_temperature_k?: number | null;
+      /**
+       * Post Cure K
+       * @default 323.15
+       */
+      post_cure_k?: number;
+      /**
+       * Puddle M
+       * @default 0.01
+       */
+      puddle_m?: number;
+      /** Room Temperature K */
+      room_temperature_k: number;
+      /**
+       * Time Factor
+       * @default 1
+       */
+      time_factor?: number;
+    };
+    /**
+     * CureShape
+     * @description A cure; every figure of it is an estimate from the data sheet and the resin's class.
+     */
+    CureShape: {
+      curve: components["schemas"]["CurveShape"];
+      /** Demould S */
+      demould_s: number;
+      /** Estimate */
+      estimate: boolean;
+      film_curve: components["schemas"]["CurveShape"];
+      /** Gel Cup S */
+      gel_cup_s: number;
+      /** Gel Film S */
+      gel_film_s: number;
+      /** Peak Cup K */
+      peak_cup_k: number;
+      /** Peak Film K */
+      peak_film_k: number;
+      /** Peak Puddle K */
+      peak_puddle_k: number;
+      /** Post Cure S */
+      post_cure_s: number;
+      sensitivity: components["schemas"]["SensitivityShape"];
+      /** Tack From S */
+      tack_from_s: number;
+      /** Tack Until S */
+      tack_until_s: number;
+      /** Working Time S */
+      working_time_s: number;
+    };
+    /**
+     * CurveShape
+     * @description A course: time, degree of cure, temperature, viscosity (None from gel on).
+     */
+    CurveShape: {
+      /** Degree */
+      degree: number[];
+      /** T S */
+      t_s: number[];
+      /** Temperature K */
+      temperature_k: number[];
+      /** Viscosity Pa S */
+      viscosity_pa_s: (number | null)[];
+    };
+    /**
      * DabList
      * @description All dab tests, newest first.
      */
@@ -1688,6 +1872,18 @@ export interface components {
       /** @default null */
       parts?: components["schemas"]["MeasuredParts"] | null;
       step: components["schemas"]["PourStep"];
+    };
+    /**
+     * DosesShape
+     * @description Least, usual and largest dose of catalyst, of part A by weight.
+     */
+    DosesShape: {
+      /** High */
+      high: number;
+      /** Low */
+      low: number;
+      /** Usual */
+      usual: number;
     };
     /**
      * EditedMould
@@ -1898,6 +2094,18 @@ export interface components {
       opening_spare_m: number;
       /** Passes Opening */
       passes_opening: boolean;
+    };
+    /**
+     * FoamShape
+     * @description Foam that fills what a skin leaves hollow.
+     */
+    FoamShape: {
+      /** Expansion */
+      expansion: number;
+      /** Hollow M3 */
+      hollow_m3: number;
+      /** Kg */
+      kg: number;
     };
     /**
      * FormFieldShape
@@ -2116,6 +2324,32 @@ export interface components {
       limit_kg: number;
       /** Weight Kg */
       weight_kg: number;
+    };
+    /**
+     * Limit
+     * @description What bounds a charge.
+     * @enum {string}
+     */
+    Limit: "reach" | "scale" | "carry" | "time" | "rim" | "cup";
+    /**
+     * LimitsShape
+     * @description The charges that limits allow one coat, and how long spreading it takes.
+     */
+    LimitsShape: {
+      /** Carry Kg */
+      carry_kg: number;
+      /** Cup Kg */
+      cup_kg: number;
+      /** Reach Kg */
+      reach_kg: number;
+      /** Rim Kg */
+      rim_kg: number;
+      /** Scale Kg */
+      scale_kg: number;
+      /** Spread S */
+      spread_s: number;
+      /** Time Kg */
+      time_kg: number;
     };
     /**
      * Link
@@ -2899,6 +3133,7 @@ export interface components {
       area_m2: number;
       /** Cast Kg */
       cast_kg: number;
+      catalyst: components["schemas"]["DosesShape"] | null;
       /** Cautions */
       cautions: string[];
       /** Coats */
@@ -2911,22 +3146,32 @@ export interface components {
       estimate: boolean;
       /** Findings */
       findings: components["schemas"]["FindingShape"][];
+      /** Fits */
+      fits: boolean;
+      foam: components["schemas"]["FoamShape"] | null;
       /** Full Cure S */
       full_cure_s: number;
       /** Hands On S */
       hands_on_s: number;
+      limits: components["schemas"]["LimitsShape"];
       /** Operations */
       operations: components["schemas"]["OperationShape"][];
       /** Out After S */
       out_after_s: number;
       /** Planned Wall M */
       planned_wall_m: number;
+      premix: components["schemas"]["PremixShape"] | null;
       /** Ratio Basis */
       ratio_basis: string;
+      /** Resin Kg */
+      resin_kg: number;
       /** Ribbon */
       ribbon: components["schemas"]["StretchShape"][];
+      school: components["schemas"]["CoatSchoolShape"];
       /** Shell Volume M3 */
       shell_volume_m3: number;
+      /** Time Factor */
+      time_factor: number;
       /** Total Charge Band Kg */
       total_charge_band_kg: number[];
       /** Total Charge Kg */
@@ -3019,6 +3264,22 @@ export interface components {
       times: components["schemas"]["TimesShape"] | null;
       /** Weighed At */
       weighed_at: string | null;
+    };
+    /**
+     * PremixShape
+     * @description Part B for the whole job, and the ratio it then has by weight.
+     */
+    PremixShape: {
+      /** B Kg */
+      b_kg: number;
+      /** Filler Kg */
+      filler_kg: number;
+      /** Parts B */
+      parts_b: number;
+      /** Tint Kg */
+      tint_kg: number;
+      /** Total Kg */
+      total_kg: number;
     };
     /**
      * Problem
@@ -3348,6 +3609,40 @@ export interface components {
       severity: string;
     };
     /**
+     * SchoolPlanShape
+     * @description What a cast comes to by a school; `said` is why it cannot be planned so.
+     */
+    SchoolPlanShape: {
+      binding_limit: components["schemas"]["Limit"] | null;
+      /** Cast Kg */
+      cast_kg: number;
+      /** Coats */
+      coats: number;
+      /** Fits */
+      fits: boolean;
+      /** Hands On S */
+      hands_on_s: number;
+      key: components["schemas"]["CoatSchool"];
+      /** Name */
+      name: string;
+      /** Out After S */
+      out_after_s: number;
+      /** Said */
+      said: string;
+      /** Total Charge Kg */
+      total_charge_kg: number;
+      /** When */
+      when: string;
+    };
+    /**
+     * SchoolPlans
+     * @description A cast by every school.
+     */
+    SchoolPlans: {
+      /** Schools */
+      schools: components["schemas"]["SchoolPlanShape"][];
+    };
+    /**
      * SchoolShape
      * @description A question practitioners answer differently.
      */
@@ -3358,6 +3653,16 @@ export interface components {
       question: string;
       /** Ways */
       ways: components["schemas"]["WayShape"][];
+    };
+    /**
+     * SensitivityShape
+     * @description What two degrees and ten grams change.
+     */
+    SensitivityShape: {
+      cooler: components["schemas"]["ShiftShape"];
+      less: components["schemas"]["ShiftShape"];
+      more: components["schemas"]["ShiftShape"];
+      warmer: components["schemas"]["ShiftShape"];
     };
     /**
      * SentenceShape
@@ -3487,6 +3792,16 @@ export interface components {
       what: string;
     };
     /**
+     * ShiftShape
+     * @description By how much later (above 0) or earlier things happen. [s]
+     */
+    ShiftShape: {
+      /** Gel Film S */
+      gel_film_s: number;
+      /** Working Time S */
+      working_time_s: number;
+    };
+    /**
      * SilhouetteShape
      * @description How a taped piece looks: half widths and depths by height, its area, volume and band.
      */
@@ -3588,7 +3903,7 @@ export interface components {
      * @description What a stretch of the ribbon is.
      * @enum {string}
      */
-    Stretch: "cup" | "roll" | "set" | "tack" | "cure";
+    Stretch: "weigh" | "cup" | "roll" | "set" | "tack" | "cure";
     /**
      * StretchShape
      * @description A stretch of the ribbon.
@@ -3601,6 +3916,8 @@ export interface components {
       /** Hands Busy */
       hands_busy: boolean;
       kind: components["schemas"]["Stretch"];
+      /** Short */
+      short: boolean;
       /** Until S */
       until_s: number;
     };
@@ -3841,7 +4158,19 @@ export interface components {
      * @enum {string}
      */
     Unit:
-      "m" | "m2" | "m3" | "kg/m3" | "Pa s" | "N/m" | "kg" | "s" | "K" | "share" | "count" | "money";
+      | "m"
+      | "m2"
+      | "m3"
+      | "kg/m3"
+      | "Pa s"
+      | "N/m"
+      | "kg"
+      | "s"
+      | "K"
+      | "share"
+      | "J/mol"
+      | "count"
+      | "money";
     /**
      * UnitChoice
      * @description What a unit would mean for the file.
@@ -3896,6 +4225,8 @@ export interface components {
      * @description One input of a figure.
      */
     WhyInputShape: {
+      /** Band */
+      band: number | null;
       /** Name */
       name: string;
       /** Source */
@@ -3924,17 +4255,76 @@ export interface components {
     };
     /**
      * WishShape
-     * @description What is wanted of a cast, in SI.
+     * @description What is wanted of a cast, in SI; None of a temperature is the room's.
      */
     WishShape: {
       /** Allowance */
       allowance: number;
+      /**
+       * Catalyst
+       * @default null
+       */
+      catalyst?: number | null;
+      /**
+       * Filler
+       * @default 0
+       */
+      filler?: number;
+      /**
+       * Filler Density Kg M3
+       * @default 8700
+       */
+      filler_density_kg_m3?: number;
+      /**
+       * Fixed M3
+       * @default 0.0001
+       */
+      fixed_m3?: number;
+      /**
+       * Hands
+       * @default 1
+       */
+      hands?: number;
       /** Loss */
       loss: number;
+      /** @default null */
+      measure?: components["schemas"]["RatioBasis"] | null;
+      /**
+       * Mould Temperature K
+       * @default null
+       */
+      mould_temperature_k?: number | null;
+      /**
+       * Parts Temperature K
+       * @default null
+       */
+      parts_temperature_k?: number | null;
       /** Room Temperature K */
       room_temperature_k: number;
       /** Scale Step Kg */
       scale_step_kg: number;
+      /** @default equal */
+      school?: components["schemas"]["CoatSchool"];
+      /**
+       * Thickener
+       * @default 0
+       */
+      thickener?: number;
+      /**
+       * Thinner
+       * @default 0
+       */
+      thinner?: number;
+      /**
+       * Time Factor
+       * @default 1
+       */
+      time_factor?: number;
+      /**
+       * Tint
+       * @default 0
+       */
+      tint?: number;
       /** Volume Step M3 */
       volume_step_m3: number;
       /** Wall M */
@@ -3948,6 +4338,8 @@ export interface components {
      */
     WorkshopShape: {
       bench: components["schemas"]["BenchShape"];
+      /** Coat Schools */
+      coat_schools: components["schemas"]["CoatSchoolShape"][];
       /** Currency */
       currency: string;
       first_wish: components["schemas"]["WishShape"];
@@ -4088,6 +4480,39 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["PairList"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  curing_show_cure_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["CureQuestion"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CureShape"];
         };
       };
       /** @description Unprocessable Entity */
@@ -6089,6 +6514,39 @@ export interface operations {
       };
     };
   };
+  sheets_by_school_sheets_schools_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["SheetQuestion"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SchoolPlans"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
   sheets_show_sheets__uuid_id__get: {
     parameters: {
       query?: never;
@@ -6189,6 +6647,30 @@ export interface operations {
   sheets_as_bench_card_sheets__uuid_id__bench_card_pdf_get: {
     parameters: {
       query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  sheets_as_calendar_sheets__uuid_id__clock_ics_get: {
+    parameters: {
+      query: {
+        begins_at: string;
+      };
       header?: never;
       path: {
         id: string;

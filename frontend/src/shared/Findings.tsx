@@ -1,7 +1,8 @@
 import { Button } from "antd";
 
 import type { Finding } from "../api/client";
-import { Sentence } from "./Sentence";
+import { Sentence, sentenceIn } from "./Sentence";
+import { useUnits } from "./units";
 
 // Words, not colour alone, say how grave a finding is.
 const WORDS: Record<string, string> = { stop: "Stop", warning: "Watch out", note: "Note" };
@@ -9,7 +10,7 @@ const WORDS: Record<string, string> = { stop: "Stop", warning: "Watch out", note
 interface Properties {
   findings: readonly Finding[];
   none: string;
-  onApply?: (field: string, value: number) => void;
+  onApply?: (field: string, value: number | string, said: string) => void;
 }
 
 /** Findings in sentences, each with the press that mends it. */
@@ -32,11 +33,13 @@ function ApplyButton({
   onApply,
 }: {
   action: NonNullable<Finding["action"]>;
-  onApply: (field: string, value: number) => void;
+  onApply: (field: string, value: number | string, said: string) => void;
 }) {
+  const system = useUnits((state) => state.system);
+  const said = sentenceIn(action.label, system);
   return (
-    <Button size="small" onClick={() => onApply(action.field, action.value)}>
-      <Sentence text={action.label} />
+    <Button size="small" onClick={() => onApply(action.field, action.value, said)}>
+      {said}
     </Button>
   );
 }

@@ -17,6 +17,7 @@ export type QuantityKind =
   | "min"
   | "hour"
   | "load"
+  | "J/mol"
   | "pace";
 
 interface Shown {
@@ -40,6 +41,7 @@ const METRIC: Record<QuantityKind, Shown> = {
   // Of the day, in hours; what a machine or a back carries; how fast a mould is covered.
   hour: { unit: "h", scale: 1, offset: 0, digits: 1 },
   load: { unit: "kg", scale: 1, offset: 0, digits: 1 },
+  "J/mol": { unit: "kJ/mol", scale: 1e-3, offset: 0, digits: 1 },
   pace: { unit: "m²/min", scale: 60, offset: 0, digits: 2 },
   K: { unit: "°C", scale: 1, offset: -273.15, digits: 0 },
   share: { unit: "%", scale: 100, offset: 0, digits: 1 },

@@ -12,6 +12,7 @@ from mildhusk import __version__
 from mildhusk.api import (
     byhand,
     costs,
+    curing,
     dabs,
     deciding,
     exchange,
@@ -51,6 +52,7 @@ _STATIONS = (
     exchange,
     stock,
     sheets,
+    curing,
     costs,
     pours,
 )

@@ -132,7 +132,7 @@ class ActionShape(BaseModel):
 
     label: SentenceShape
     field: str
-    value: float
+    value: float | str
 
 
 class FindingShape(BaseModel):

@@ -1,16 +1,17 @@
 """The workshop: its name, its money, and what the browser should know before it sends something."""
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from datetime import timedelta
 
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel
 
 from mildhusk.api.common import PREFIX, Body, Number, Price, desk
-from mildhusk.api.sheets import WishShape
+from mildhusk.api.sheets import CoatSchoolShape, WishShape
 from mildhusk.core.bench import Bench
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
 from mildhusk.core.mixing.cup import Cup
+from mildhusk.core.planning.coats import WHEN
 from mildhusk.core.planning.wish import FIRST_WISH
 from mildhusk.services.costs import hour_rate_of
 from mildhusk.services.workshop import bench_of, set_bench, set_hour_rate, the_workshop
@@ -74,6 +75,7 @@ class WorkshopShape(BaseModel):
     max_mesh_file_bytes: int
     first_wish: WishShape
     bench: BenchShape
+    coat_schools: list[CoatSchoolShape]
 
 
 class HourRate(Body):
@@ -84,14 +86,19 @@ class HourRate(Body):
 
 def _shape(found: Workshop | None) -> WorkshopShape:
     assert found is not None  # the desk founded it
+    bench = bench_of(found)
+    first = replace(FIRST_WISH, hands=bench.hands, scale_step_kg=bench.scale_step_kg)
     return WorkshopShape(
         name=found.name,
         currency=found.currency,
         hour_rate=str(hour_rate_of(found).amount),
         hour_rate_is_own=found.hour_rate is not None,
         max_mesh_file_bytes=MAX_MESH_FILE_BYTES,
-        first_wish=WishShape.model_validate(asdict(FIRST_WISH)),
-        bench=BenchShape.of(bench_of(found)),
+        first_wish=WishShape.model_validate(asdict(first)),
+        bench=BenchShape.of(bench),
+        coat_schools=[
+            CoatSchoolShape(key=key, name=name, when=when) for key, (name, when) in WHEN.items()
+        ],
     )
 
 

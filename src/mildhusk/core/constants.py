@@ -15,6 +15,9 @@ LARGEST_PIECE_M: Final = 20.0
 MIXING_TIME_S: Final = 45.0
 """Stirring, scraping and pouring over into a second cup (common practice, no source)."""
 
+WEIGHING_TIME_S: Final = 60.0
+"""Taring, weighing or measuring A and B of one coat (common practice, no source)."""
+
 SPREADING_TIME_S: Final = 60.0
 """From the pour until everything is covered once (common practice, no source)."""
 
@@ -30,9 +33,6 @@ LOSS_BAND: Final = 0.5
 
 AREA_BAND: Final = 0.005
 """What a faceted file may miss of the true face, as a share (assumed)."""
-
-TIME_BAND: Final = 0.2
-"""What a time computed from a class's kinetics may be wrong by, as a share (assumed)."""
 
 USUAL_UNEVENNESS: Final = 0.15
 """Thin places of a rolled wall lie this far under its mean (common practice, no source)."""

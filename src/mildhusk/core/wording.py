@@ -19,6 +19,7 @@ class Unit(StrEnum):
     TIME = "s"
     TEMPERATURE = "K"
     SHARE = "share"
+    ENERGY = "J/mol"
     COUNT = "count"
     MONEY = "money"
 
@@ -55,6 +56,8 @@ def in_metric(quantity: Quantity) -> str:
             return f"{value - ZERO_CELSIUS_K:.0f} °C"
         case Unit.SHARE:
             return f"{value * 100:.3g} %"
+        case Unit.ENERGY:
+            return f"{value / 1e3:,.3g} kJ/mol"
         case Unit.COUNT:
             return f"{value:,.6g}"
         case Unit.MONEY:

@@ -21,6 +21,7 @@ def sheet_csv(content: dict[str, Any]) -> bytes:
     rows.writerow(
         [
             "sheet", "piece", "resin", "coat", "charge_g", "A_g", "B_g", "A_ml", "B_ml",
+            "kind", "thickener_g", "thinner_g", "powder_g", "limit",
             "starts_s", "pour_by_s", "roll_until_s", "next_from_s", "next_until_s",
         ]
     )  # fmt: skip
@@ -33,6 +34,9 @@ def sheet_csv(content: dict[str, Any]) -> bytes:
                 f"{coat['charge_kg'] * 1e3:.2f}",
                 *(f"{coat['parts_kg'][part] * 1e3:.2f}" for part in "AB"),
                 *(f"{coat['parts_m3'][part] * 1e6:.1f}" for part in "AB"),
+                coat["kind"],
+                *(f"{coat['added_kg'][n] * 1e3:.2f}" for n in ("thickener", "thinner", "powder")),
+                coat["binding_limit"],
                 *(f"{coat[key]:.0f}" for key in ("starts_s", "pour_by_s", "roll_until_s")),
                 *("" if last else f"{coat[k]:.0f}" for k in ("next_from_s", "next_until_s")),
             ]

@@ -49,7 +49,7 @@ def cost_sheet(desk: Desk, sheet_id: UUID, casts: int, mould_id: UUID | None) ->
             "mould_id",
         )
     cost = cost_of_run(
-        plan_of(row),
+        plan_of(desk, row),
         casts,
         resin_rate=rate_of(desk, row.material),
         hour_rate=hour_rate_of(desk.session.get_one(Workshop, desk.workshop_id)),

@@ -54,7 +54,7 @@ class WeighedParts:
 def start_pour(desk: Desk, sheet_id: UUID) -> Pour:
     """Start a pour; it keeps the plan as it is now, whatever becomes of the sheet."""
     row = find_sheet(desk, sheet_id)
-    plan = plan_of(row)
+    plan = plan_of(desk, row)
     document = sheet_document(plan)
     pour = Pour(
         workshop_id=desk.workshop_id,

@@ -1,25 +1,95 @@
 """Cast sheets: wishes kept, plans computed from them."""
 
 from collections.abc import Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
+from typing import Any
 from uuid import UUID
 
 from sqlalchemy import select
 from sqlalchemy.orm import joinedload
 
+from mildhusk.core.errors import InputError
+from mildhusk.core.materials.casting_resin import CastingResin, RatioBasis
+from mildhusk.core.planning.coats import WHEN
 from mildhusk.core.planning.sheet import CastSheet, plan_cast
-from mildhusk.core.planning.wish import CastWish
+from mildhusk.core.planning.wish import CastWish, CoatSchool
 from mildhusk.services.desk import Desk
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.pieces import face_of, find_piece
-from mildhusk.services.shelf import find_material, resin_of
-from mildhusk.store.tables import CastSheetRow, Pour
+from mildhusk.services.shelf import CASTING_RESIN, find_material, resin_of
+from mildhusk.services.workshop import bench_here
+from mildhusk.store.tables import CastSheetRow, Material, Pour
+
+_MOST_PROPOSED = 200
 
 
 def preview_sheet(desk: Desk, piece_id: UUID, material_id: UUID, wish: CastWish) -> CastSheet:
     """Plan a cast without keeping anything."""
     piece, material = find_piece(desk, piece_id), find_material(desk, material_id)
-    return plan_cast(face_of(piece), resin_of(material), wish)
+    return plan_cast(face_of(piece), resin_of(material), wish, bench_here(desk.session))
+
+
+def by_school(
+    desk: Desk, piece_id: UUID, material_id: UUID, wish: CastWish
+) -> list[dict[str, Any]]:
+    """Plan a cast by every school, side by side; what a school cannot do says why."""
+    piece, material = find_piece(desk, piece_id), find_material(desk, material_id)
+    face, resin, bench = face_of(piece), resin_of(material), bench_here(desk.session)
+    plans = []
+    for school, (name, when) in WHEN.items():
+        shown: dict[str, Any] = {"key": school, "name": name, "when": when}
+        try:
+            plan = plan_cast(face, resin, replace(wish, school=school), bench)
+        except InputError as error:
+            plans.append(
+                {
+                    **shown,
+                    "coats": 0,
+                    "total_charge_kg": 0.0,
+                    "cast_kg": 0.0,
+                    "hands_on_s": 0.0,
+                    "out_after_s": 0.0,
+                    "fits": False,
+                    "binding_limit": None,
+                    "said": str(error),
+                }
+            )
+            continue
+        worst = next((coat for coat in plan.coats if not coat.fits), plan.largest)
+        plans.append(
+            {
+                **shown,
+                "coats": len(plan.coats),
+                "total_charge_kg": plan.total_charge_kg,
+                "cast_kg": plan.cast_kg,
+                "hands_on_s": plan.hands_on_s,
+                "out_after_s": plan.out_after_s,
+                "fits": plan.fits,
+                "binding_limit": worst.binding_limit,
+                "said": "",
+            }
+        )
+    return plans
+
+
+def wish_of(kept: dict[str, Any]) -> CastWish:
+    """Return a kept wish; one of an earlier version has what is usual where it said nothing."""
+    values = dict(kept)
+    values["school"] = CoatSchool(values.get("school", CoatSchool.EQUAL))
+    if values.get("measure") is not None:
+        values["measure"] = RatioBasis(values["measure"])
+    return CastWish(**values)
+
+
+def resins_here(desk: Desk) -> tuple[CastingResin, ...]:
+    """Return the casting resins on the shelf: what a finding may propose."""
+    rows = desk.session.scalars(
+        select(Material)
+        .where(Material.workshop_id == desk.workshop_id, Material.kind == CASTING_RESIN)
+        .order_by(Material.name)
+        .limit(_MOST_PROPOSED)
+    )
+    return tuple(resin_of(row) for row in rows)
 
 
 def add_sheet(
@@ -74,9 +144,10 @@ def find_sheet(desk: Desk, key: UUID) -> CastSheetRow:
     return desk.find(CastSheetRow, key, "cast sheet")
 
 
-def plan_of(row: CastSheetRow) -> CastSheet:
+def plan_of(desk: Desk, row: CastSheetRow) -> CastSheet:
     """Return the plan of a kept cast sheet."""
-    return plan_cast(face_of(row.piece), resin_of(row.material), CastWish(**row.wish))
+    bench = bench_here(desk.session)
+    return plan_cast(face_of(row.piece), resin_of(row.material), wish_of(row.wish), bench)
 
 
 def delete_sheet(desk: Desk, key: UUID) -> None:

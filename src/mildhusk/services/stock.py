@@ -146,7 +146,7 @@ def plan_buying(
     needed: dict[UUID, float] = defaultdict(float)
     for sheet_id, count in casts:
         row = find_sheet(desk, sheet_id)
-        needed[row.material_id] += plan_of(row).total_charge_kg * count
+        needed[row.material_id] += plan_of(desk, row).resin_kg * count
     for mould_id, count in moulds:
         mould = find_mould(desk, mould_id)
         takes = estimate_of(mould)

@@ -5,7 +5,8 @@ import { Link } from "react-router";
 import type { MouldPlan } from "../../api/client";
 import { clockTime, day, number } from "../../shared/format";
 import { workshopQuery } from "../pieces/queries";
-import { fieldOf, handsTime } from "./when";
+import { fieldOf } from "../../shared/when";
+import { handsTime } from "./when";
 
 interface Properties {
   plan: MouldPlan;

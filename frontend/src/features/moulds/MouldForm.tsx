@@ -157,6 +157,7 @@ export function MouldForm({ pieces, first, title, button, pending, error, send }
             {piece && (
               <SoftPlaces
                 piece={piece}
+                rubberId={mould.rubber_id}
                 places={mould.patches ?? []}
                 problem={problems?.patches}
                 onChange={(patches) => change({ patches })}

@@ -9,6 +9,7 @@ import { carried, money, quantity } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
+import { nextMorning, withOffset } from "../../shared/when";
 import { JobProgress } from "../jobs/JobProgress";
 import { isOpen, jobQuery, openJobsQuery, useWhenDone } from "../jobs/queries";
 import { piecesQuery, workshopQuery } from "../pieces/queries";
@@ -19,7 +20,7 @@ import { MouldForm } from "./MouldForm";
 import { ChecksPanel, LifePanel } from "./LifePanels";
 import { mouldPlanQuery, mouldQuery, useDeleteMould, useEditMould, useStudyMould } from "./queries";
 import { SectionPanel, ShellsPanel, StretchPanel, WeightPanel } from "./ShellPanels";
-import { handsTime, nextMorning, withOffset } from "./when";
+import { handsTime } from "./when";
 
 const MouldView = lazy(() => import("../../husk/MouldView"));
 

@@ -12,6 +12,8 @@ const FIRST_RADIUS_M = 0.025;
 
 interface Properties {
   piece: Piece;
+  /** The mould's own: where the choice for a place begins. */
+  rubberId: string;
   places: readonly SoftPlace[];
   problem?: string | undefined;
   onChange: (places: SoftPlace[]) => void;
@@ -19,15 +21,21 @@ interface Properties {
 }
 
 /** Ears, noses, lips in a softer rubber: pressed on the piece, named, each with its rubber. */
-export function SoftPlaces({ piece, places, problem, onChange, onUnreadable }: Properties) {
+export function SoftPlaces({
+  piece,
+  rubberId,
+  places,
+  problem,
+  onChange,
+  onUnreadable,
+}: Properties) {
   const [pressing, setPressing] = useState(false);
   const change = (at: number, part: Partial<SoftPlace>) =>
     onChange(places.map((one, which) => (which === at ? { ...one, ...part } : one)));
 
   function add(at_m: [number, number, number]) {
-    const rubber_id = places[places.length - 1]?.rubber_id ?? "";
     const name = `Soft place ${places.length + 1}`;
-    onChange([...places, { name, at_m, radius_m: FIRST_RADIUS_M, rubber_id }]);
+    onChange([...places, { name, at_m, radius_m: FIRST_RADIUS_M, rubber_id: rubberId }]);
     setPressing(false);
   }
 

@@ -1,7 +1,10 @@
+import type { ReactNode } from "react";
+
 import type { Plan, Stretch } from "../../api/client";
 import { duration } from "../../shared/format";
 
 const WORDS: Record<Stretch["kind"], string> = {
+  weigh: "weigh the next cup",
   cup: "cup",
   roll: "roll",
   set: "set",
@@ -9,14 +12,28 @@ const WORDS: Record<Stretch["kind"], string> = {
   cure: "cure",
 };
 
+const KEYS = [
+  ["weigh", "weigh"],
+  ["cup", "mix and pour"],
+  ["roll", "keep rolling"],
+  ["tack", "the next coat may go on"],
+  ["cure", "hands free"],
+] as const;
+
 /** A round number of minutes that gives about ten ticks. */
 function tickSeconds(span: number): number {
   const steps = [60, 120, 300, 600, 900, 1800, 3600, 7200, 14_400, 28_800, 86_400];
   return steps.find((step) => span / step <= 12) ?? 86_400;
 }
 
+interface Properties {
+  plan: Plan;
+  stale: boolean;
+  children?: ReactNode;
+}
+
 /** Cup, roll, tack and cure to scale, two lanes so that a cup beside an open window is seen. */
-export function Ribbon({ plan, stale }: { plan: Plan; stale: boolean }) {
+export function Ribbon({ plan, stale, children }: Properties) {
   const last = plan.coats[plan.coats.length - 1];
   if (!last) return null;
   // The cure is long and hands-free: it is cut off, and says how long it goes on.
@@ -32,12 +49,18 @@ export function Ribbon({ plan, stale }: { plan: Plan; stale: boolean }) {
         {plan.ribbon.map((one) => (
           <div
             key={`${one.coat}-${one.kind}`}
-            className={`stretch ${one.kind} lane-${one.coat % 2}`}
+            className={`stretch ${one.kind} lane-${one.coat % 2}${one.short ? " short" : ""}`}
             style={{ left: percent(one.from_s), width: width(one) }}
-            title={`Coat ${one.coat}, ${WORDS[one.kind]}: ${duration(one.until_s - one.from_s)}`}
+            title={`Coat ${one.coat}, ${WORDS[one.kind]}: ${duration(one.until_s - one.from_s)}${one.short ? ", too short" : ""}`}
           >
             {one.kind === "cup" && <b>{one.coat}</b>}
-            <span>{one.kind === "cure" ? "cure" : WORDS[one.kind]}</span>
+            <span>
+              {one.short
+                ? `too short: ${WORDS[one.kind]}`
+                : one.kind === "weigh"
+                  ? ""
+                  : WORDS[one.kind]}
+            </span>
           </div>
         ))}
       </div>
@@ -53,11 +76,17 @@ export function Ribbon({ plan, stale }: { plan: Plan; stale: boolean }) {
           .map((coat) => `Coat ${coat.number} starts after ${duration(coat.starts_s)}.`)
           .join(" ")}
       </p>
-      <p className="legend">
-        <span className="key cup" /> hands: mix and pour <span className="key roll" /> hands: keep
-        rolling <span className="key tack" /> the next coat may go on <span className="key cure" />{" "}
-        hands free; out of the mould after <b>{duration(plan.out_after_s)}</b>
-      </p>
+      <div className="legend">
+        {KEYS.map(([kind, said]) => (
+          <span key={kind}>
+            <i className={`key ${kind}`} /> {said}
+          </span>
+        ))}
+        <span>
+          out of the mould after <b>{duration(plan.out_after_s)}</b>
+        </span>
+        {children}
+      </div>
     </section>
   );
 }

@@ -1,37 +1,62 @@
 import { useQuery } from "@tanstack/react-query";
+import { Button } from "antd";
 import { useState, type ReactNode } from "react";
 
-import type { Coat, Plan, Why } from "../../api/client";
+import type { Coat, Plan, SheetQuestion, Why } from "../../api/client";
 import { Findings } from "../../shared/Findings";
 import { carried, countdown, duration, money, number, quantity, unitOf } from "../../shared/format";
 import { useUnits } from "../../shared/units";
 import { workshopQuery } from "../pieces/queries";
+import { CureDrawer } from "./CureDrawer";
+import { LIMITS, LimitBars } from "./LimitBars";
+import { SchoolsDrawer } from "./SchoolsDrawer";
 import { WhyDrawer } from "./WhyDrawer";
 
 interface Properties {
   plan: Plan;
-  onApply: (field: string, value: number) => void;
+  question: SheetQuestion;
+  onApply: (field: string, value: number | string, said: string) => void;
+  /** What a press changed, and how it is taken back. */
+  undo: ReactNode;
 }
 
 /** The right column: what to weigh, how often, when; every figure can be asked why. */
-export function SheetColumn({ plan, onApply }: Properties) {
+export function SheetColumn({ plan, question, onApply, undo }: Properties) {
   const [asked, setAsked] = useState<string | null>(null);
-  const why = plan.why.find((one) => one.id === asked) ?? null;
-  const figure = (id: string, children: ReactNode) => (
-    <Figure why={plan.why.find((one) => one.id === id)} onAsk={() => setAsked(id)}>
-      {children}
-    </Figure>
-  );
+  const [beside, setBeside] = useState<"schools" | "cure" | null>(null);
+  const opened = (id: string) => plan.why.find((one) => one.id === id);
+  const why = asked === null ? null : (opened(asked) ?? null);
+  const figure: FigureOf = (id, children, coat) => {
+    // Coats whose times differ from the largest one's are opened on their own.
+    const own = coat !== undefined && opened(`${id}:${coat}`) ? `${id}:${coat}` : id;
+    return (
+      <Figure why={opened(own)} onAsk={() => setAsked(own)}>
+        {children}
+      </Figure>
+    );
+  };
   // What stops the plan stands above it; the rest follows the rows.
   const grave = plan.findings.filter((one) => one.severity === "stop");
   const others = plan.findings.filter((one) => one.severity !== "stop");
   return (
     <aside className="sheet-column" aria-label="The sheet">
       <p className="estimate">Estimate: the flow in the mould is not simulated.</p>
+      {undo}
+      {!plan.fits && <p className="rim-verdict wrong">This plan does not fit</p>}
       {grave.length > 0 && <Findings findings={grave} none="" onApply={onApply} />}
       <Headline plan={plan} figure={figure} />
       <Totals plan={plan} figure={figure} />
       <CoatTable plan={plan} figure={figure} />
+      <PremixNote plan={plan} />
+      <p className="beside-buttons">
+        <Button size="small" onClick={() => setBeside("schools")}>
+          Other ways to divide it
+        </Button>{" "}
+        <Button size="small" onClick={() => setBeside("cure")}>
+          How it cures
+        </Button>
+      </p>
+      <LimitBars plan={plan} />
       <h2>Findings</h2>
       <Findings findings={others} none="Nothing speaks against it." onApply={onApply} />
       <h2>Take care</h2>
@@ -46,11 +71,26 @@ export function SheetColumn({ plan, onApply }: Properties) {
         ))}
       </ul>
       <WhyDrawer why={why} onClose={() => setAsked(null)} />
+      <SchoolsDrawer
+        open={beside === "schools"}
+        question={question}
+        onClose={() => setBeside(null)}
+        onTake={(key, name) => {
+          setBeside(null);
+          onApply("school", key, name);
+        }}
+      />
+      <CureDrawer
+        open={beside === "cure"}
+        plan={plan}
+        question={question}
+        onClose={() => setBeside(null)}
+      />
     </aside>
   );
 }
 
-type FigureOf = (id: string, children: ReactNode) => ReactNode;
+type FigureOf = (id: string, children: ReactNode, coat?: number) => ReactNode;
 
 interface FigureProperties {
   why: Why | undefined;
@@ -73,16 +113,23 @@ export function Parts({ coat, basis }: { coat: Coat; basis: string }) {
   const kind = basis === "volume" ? "m3" : "kg";
   return (
     <>
-      A <b data-part="A">{number(parts.A, kind, system)}</b> + B{" "}
-      <b data-part="B">{number(parts.B, kind, system)}</b> {unitOf(kind, system)}
+      {coat.kind === "clay" ? "clay" : "A"} <b data-part="A">{number(parts.A, kind, system)}</b>
+      {coat.kind !== "clay" && (
+        <>
+          {" "}
+          + B <b data-part="B">{number(parts.B, kind, system)}</b>
+        </>
+      )}{" "}
+      {unitOf(kind, system)}
     </>
   );
 }
 
 function Headline({ plan, figure }: { plan: Plan; figure: FigureOf }) {
   const system = useUnits((state) => state.system);
-  const first = plan.coats[0];
+  const [first] = [...plan.coats].sort((one, other) => other.charge_kg - one.charge_kg);
   if (!first) return null;
+  const alike = plan.coats.every((one) => one.charge_kg === first.charge_kg);
   const marks = first.cup_marks_m;
   const full = marks["A+B"];
   return (
@@ -97,13 +144,15 @@ function Headline({ plan, figure }: { plan: Plan; figure: FigureOf }) {
       {figure(
         "charge",
         <span className="parts">
+          {!alike && <small>the largest </small>}
           <Parts coat={first} basis={plan.ratio_basis} />
         </span>,
       )}
+      <p className="faint">{plan.school.name}</p>
       {marks.A != null && full != null && (
         <p className="faint">
-          In a 70/95 mm cup: A to {quantity(marks.A, "m", system)}, B up to{" "}
-          {quantity(full, "m", system)} above the bottom.
+          In your cup: A to {quantity(marks.A, "m", system)}, B up to {quantity(full, "m", system)}{" "}
+          above the bottom.
         </p>
       )}
     </div>
@@ -166,16 +215,18 @@ function CoatTable({ plan, figure }: { plan: Plan; figure: FigureOf }) {
             <th scope="row">{coat.number}</th>
             <td>
               <Parts coat={coat} basis={plan.ratio_basis} />
+              <Added coat={coat} />
+              {!coat.fits && <div className="due">not {LIMITS[coat.binding_limit]}</div>}
             </td>
-            <td>{figure("pour_by", countdown(coat.pour_by_s))}</td>
-            <td>{figure("roll_until", countdown(coat.roll_until_s))}</td>
+            <td>{figure("pour_by", countdown(coat.pour_by_s), coat.number)}</td>
+            <td>{figure("roll_until", countdown(coat.roll_until_s), coat.number)}</td>
             <td>
               {coat.number === last ? (
-                figure("demould", <>out after {countdown(plan.demould_s)}</>)
+                figure("demould", <>out after {countdown(plan.demould_s)}</>, coat.number)
               ) : (
                 <>
-                  {figure("next_from", countdown(coat.next_from_s))} to{" "}
-                  {figure("next_until", countdown(coat.next_until_s))}
+                  {figure("next_from", countdown(coat.next_from_s), coat.number)} to{" "}
+                  {figure("next_until", countdown(coat.next_until_s), coat.number)}
                 </>
               )}
             </td>
@@ -183,5 +234,50 @@ function CoatTable({ plan, figure }: { plan: Plan; figure: FigureOf }) {
         ))}
       </tbody>
     </table>
+  );
+}
+
+/** What goes into a cup beside A and B. */
+function Added({ coat }: { coat: Coat }) {
+  const system = useUnits((state) => state.system);
+  const words = { thickener: "thickener", thinner: "thinner", powder: "metal powder" } as const;
+  const added = (Object.keys(words) as (keyof typeof words)[]).filter(
+    (one) => coat.added_kg[one] > 0,
+  );
+  return (
+    <>
+      {coat.kind === "paste" && <div className="faint">a paste, spread where it is thin</div>}
+      {added.map((one) => (
+        <div key={one}>
+          + {words[one]} <b>{quantity(coat.added_kg[one], "kg", system)}</b>
+        </div>
+      ))}
+    </>
+  );
+}
+
+/** Part B stirred once for all coats, so that each has the same colour. */
+function PremixNote({ plan }: { plan: Plan }) {
+  const system = useUnits((state) => state.system);
+  const { premix } = plan;
+  if (!premix) return null;
+  return (
+    <p className="premix">
+      First stir all of B: <b>{quantity(premix.b_kg, "kg", system)}</b> of B
+      {premix.tint_kg > 0 && (
+        <>
+          {" "}
+          + <b>{quantity(premix.tint_kg, "kg", system)}</b> tint
+        </>
+      )}
+      {premix.filler_kg > 0 && (
+        <>
+          {" "}
+          + <b>{quantity(premix.filler_kg, "kg", system)}</b> filler
+        </>
+      )}
+      . The B above is taken from it; {number(premix.parts_b, "count", system)} parts by weight of
+      it go with the sheet&apos;s parts of A.
+    </p>
   );
 }

@@ -7,6 +7,7 @@ import {
   ProblemError,
   sentenceOf,
   type CastSheet,
+  type Material,
   type Plan,
   type Piece,
   type SheetQuestion,
@@ -16,22 +17,24 @@ import { quantity } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { planQuery, useAddSheet, useDeleteSheet, useEditSheet } from "./queries";
+import { IntoCalendar } from "./IntoCalendar";
 import { Ribbon } from "./Ribbon";
 import { SheetColumn } from "./SheetColumn";
 import { Wanted } from "./Wanted";
 
 const PieceView = lazy(() => import("../../husk/PieceView"));
 
-type Draft = SheetQuestion & { name: string };
+type Draft = Omit<SheetQuestion, "wish"> & { name: string; wish: Wish };
 
 interface Properties {
   start: Draft;
   kept: CastSheet | null;
   pieces: Piece[];
+  materials: Material[];
 }
 
 /** The cast sheet: wanted on the left, the husk, the sheet on the right, the ribbon below. */
-export function SheetDesk({ start, kept, pieces }: Properties) {
+export function SheetDesk({ start, kept, pieces, materials }: Properties) {
   const [draft, setDraft] = useState<Draft>({
     name: start.name,
     piece_id: start.piece_id,
@@ -39,6 +42,8 @@ export function SheetDesk({ start, kept, pieces }: Properties) {
     wish: start.wish,
   });
   const [unreadable, setUnreadable] = useState(false);
+  // What a press on a finding changed can be taken back, the last first.
+  const [before, setBefore] = useState<{ draft: Draft; said: string }[]>([]);
   const { piece_id, material_id, wish } = draft;
   const plan = useQuery(planQuery({ piece_id, material_id, wish }));
   const change = (part: Partial<Draft>) => setDraft({ ...draft, ...part });
@@ -50,6 +55,20 @@ export function SheetDesk({ start, kept, pieces }: Properties) {
   const [lastPlan, setLastPlan] = useState<Plan | null>(null);
   if (plan.data && plan.data !== lastPlan) setLastPlan(plan.data);
 
+  const last = before[before.length - 1];
+
+  function apply(field: string, value: number | string, said: string) {
+    setBefore([...before, { draft, said }]);
+    if (field !== "material_key") return changeWish({ [field]: value });
+    const other = materials.find((one) => one.key === value);
+    if (other) change({ material_id: other.id, wish: { ...wish, catalyst: null, time_factor: 1 } });
+  }
+
+  function takeBack() {
+    if (last) setDraft({ ...last.draft, name: draft.name });
+    setBefore(before.slice(0, -1));
+  }
+
   return (
     <section className="sheet-desk">
       <Toolbar draft={draft} kept={kept} blocked={stale} onName={(name) => change({ name })} />
@@ -58,6 +77,7 @@ export function SheetDesk({ start, kept, pieces }: Properties) {
           draft={draft}
           pieces={pieces}
           problems={problems}
+          plan={lastPlan}
           onChange={change}
           onWish={changeWish}
           onUnreadable={setUnreadable}
@@ -69,12 +89,27 @@ export function SheetDesk({ start, kept, pieces }: Properties) {
           {lastPlan && (
             <SheetColumn
               plan={lastPlan}
-              onApply={(field, value) => changeWish({ [field]: value })}
+              question={{ piece_id, material_id, wish }}
+              onApply={apply}
+              undo={
+                last && (
+                  <p className="applied" role="status">
+                    Changed: {last.said}.{" "}
+                    <Button size="small" onClick={takeBack}>
+                      Take it back
+                    </Button>
+                  </p>
+                )
+              }
             />
           )}
         </div>
       </div>
-      {lastPlan && <Ribbon plan={lastPlan} stale={stale} />}
+      {lastPlan && (
+        <Ribbon plan={lastPlan} stale={stale}>
+          {kept && same(draft, kept) && <IntoCalendar sheetId={kept.id} />}
+        </Ribbon>
+      )}
     </section>
   );
 }

@@ -27,7 +27,7 @@ export function SheetPage() {
       pieces={pieces.data}
       materials={materials.data}
       sheet={sheet.data ?? null}
-      firstWish={workshop.data.first_wish}
+      firstWish={workshop.data.first_wish as Wish}
     />
   );
 }
@@ -44,11 +44,13 @@ function Opened({ pieces, materials, sheet, firstWish }: Properties) {
   const piece = pieces.find((one) => one.id === asked.get("piece")) ?? pieces[0];
   const resin = materials.find((one) => one.key === "pu-fast-rigid") ?? materials[0];
   if (!piece || !resin) return <Nothing>The shelf is empty: put a resin on it first.</Nothing>;
-  const start = sheet ?? {
-    name: `${piece.name}, new sheet`,
-    piece_id: piece.id,
-    material_id: resin.id,
-    wish: firstWish,
-  };
-  return <SheetDesk start={start} kept={sheet} pieces={pieces} />;
+  const start = sheet
+    ? { ...sheet, wish: sheet.wish as Wish }
+    : {
+        name: `${piece.name}, new sheet`,
+        piece_id: piece.id,
+        material_id: resin.id,
+        wish: firstWish,
+      };
+  return <SheetDesk start={start} kept={sheet} pieces={pieces} materials={materials} />;
 }

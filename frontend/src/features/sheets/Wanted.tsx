@@ -1,23 +1,26 @@
 import { useQuery } from "@tanstack/react-query";
-import { Checkbox, Select } from "antd";
+import { Button, Checkbox, Radio, Select } from "antd";
 import { useState } from "react";
 
-import type { Piece, SheetQuestion, Wish } from "../../api/client";
+import type { Piece, Plan, SheetQuestion, Wish } from "../../api/client";
 import { QuantityField } from "../../shared/QuantityField";
-import type { QuantityKind } from "../../shared/format";
+import { quantity, type QuantityKind } from "../../shared/format";
+import { workshopQuery } from "../pieces/queries";
 import { materialQuery } from "../shelf/queries";
 import { MaterialSelect } from "../shelf/MaterialSelect";
 
 interface Properties {
-  draft: SheetQuestion;
+  draft: Omit<SheetQuestion, "wish"> & { wish: Wish };
   pieces: Piece[];
+  plan: Plan | null;
   problems: Readonly<Record<string, string>>;
-  onChange: (part: Partial<SheetQuestion>) => void;
+  onChange: (part: Partial<Omit<SheetQuestion, "wish">>) => void;
   onWish: (part: Partial<Wish>) => void;
   onUnreadable: (is: boolean) => void;
 }
 
 type NumericWish = { [K in keyof Wish]: Wish[K] extends number ? K : never }[keyof Wish];
+type OwnTemperature = "mould_temperature_k" | "parts_temperature_k";
 
 const FIELDS: readonly {
   field: NumericWish;
@@ -32,17 +35,17 @@ const FIELDS: readonly {
     kind: "share",
     hint: "rolled walls vary by about 15 %",
   },
-  { field: "room_temperature_k", label: "Room, mould and parts", kind: "K" },
   { field: "loss", label: "Loss in cup, on stick, over rim", kind: "share" },
 ];
 
 /** The left column: what is wanted. */
 export function Wanted(properties: Properties) {
-  const { draft, pieces, problems, onChange, onWish, onUnreadable } = properties;
+  const { draft, pieces, plan, problems, onChange, onWish, onUnreadable } = properties;
   const { wish } = draft;
   const [bad, setBad] = useState<ReadonlySet<string>>(new Set());
   const resin = useQuery(materialQuery(draft.material_id));
-  const byVolume = resin.data?.sheet.ratio_basis === "volume";
+  const workshop = useQuery(workshopQuery());
+  const byVolume = (wish.measure ?? resin.data?.sheet.ratio_basis) === "volume";
 
   function note(field: string, is: boolean) {
     const next = new Set(bad);
@@ -65,6 +68,35 @@ export function Wanted(properties: Properties) {
     />
   );
 
+  /** A temperature that follows the room until it is said. */
+  const own = (field: OwnTemperature, label: string) => {
+    const value = wish[field];
+    return (
+      <>
+        <Checkbox
+          checked={value !== null}
+          onChange={(event) =>
+            onWish({ [field]: event.target.checked ? wish.room_temperature_k : null })
+          }
+        >
+          {label} not as warm as the room
+        </Checkbox>
+        {value !== null && (
+          <QuantityField
+            label={label}
+            kind="K"
+            value={value}
+            problem={problems[field] ?? problems[`wish.${field}`]}
+            onUnreadable={(is) => note(field, is)}
+            onChange={(kelvin) => onWish({ [field]: kelvin })}
+          />
+        )}
+      </>
+    );
+  };
+  const doses = plan?.catalyst;
+  const mixedIn = [wish.tint, wish.filler, wish.thickener, wish.thinner].some((one) => one > 0);
+
   return (
     <aside className="wanted" aria-label="Wanted">
       <h2>Wanted</h2>
@@ -86,9 +118,93 @@ export function Wanted(properties: Properties) {
         />
       </div>
       {FIELDS.map((one) => number(one.field, one.label, one.kind, one.hint))}
+      <div className="field">
+        <label htmlFor="school">Divided into coats</label>
+        <Select
+          id="school"
+          value={wish.school}
+          popupMatchSelectWidth={false}
+          onChange={(school) => onWish({ school })}
+          options={(workshop.data?.coat_schools ?? []).map((one) => ({
+            value: one.key,
+            label: one.name,
+          }))}
+        />
+        <div className="hint">{plan?.school.key === wish.school && plan.school.when}</div>
+      </div>
+      {wish.school === "fixed" && number("fixed_m3", "Every coat", "m3")}
+      <div className="field">
+        <span id="pour-hands">Pairs of hands</span>
+        <Radio.Group
+          aria-labelledby="pour-hands"
+          optionType="button"
+          size="small"
+          value={wish.hands}
+          onChange={(event) => onWish({ hands: event.target.value as number })}
+          options={[
+            { value: 1, label: "one" },
+            { value: 2, label: "two" },
+          ]}
+        />
+      </div>
+      {number("room_temperature_k", "Room", "K")}
+      {own("mould_temperature_k", "Mould")}
+      {own("parts_temperature_k", "A and B")}
       {byVolume
         ? number("volume_step_m3", "Finest mark of the cup", "m3")
         : number("scale_step_kg", "Last digit of the scale", "kg")}
+      <details open={mixedIn}>
+        <summary>Mixed in</summary>
+        {number("tint", "Tint, of A and B", "share", "stirred into all of B beforehand")}
+        {number("filler", "Filler, of A and B", "share", "likewise")}
+        {wish.filler > 0 && number("filler_density_kg_m3", "Density of the filler", "kg/m3")}
+        {number("thickener", "Thickener, of A and B", "share")}
+        {number("thinner", "Thinner, of A and B", "share")}
+        {doses && (
+          <>
+            <Checkbox
+              checked={wish.catalyst !== null}
+              onChange={(event) => onWish({ catalyst: event.target.checked ? doses.usual : null })}
+            >
+              Another dose of catalyst
+            </Checkbox>
+            {wish.catalyst !== null && (
+              <QuantityField
+                label="Catalyst, of part A"
+                kind="share"
+                value={wish.catalyst}
+                problem={problems.catalyst ?? problems["wish.catalyst"]}
+                onUnreadable={(is) => note("catalyst", is)}
+                onChange={(catalyst) => onWish({ catalyst })}
+              />
+            )}
+          </>
+        )}
+        <div className="field">
+          <label htmlFor="measure">A and B are</label>
+          <Select
+            id="measure"
+            value={wish.measure ?? "sheet"}
+            onChange={(value) =>
+              onWish({ measure: value === "sheet" ? null : (value as Wish["measure"]) })
+            }
+            options={[
+              { value: "sheet", label: "as the data sheet says" },
+              { value: "weight", label: "weighed" },
+              { value: "volume", label: "measured by volume" },
+            ]}
+          />
+        </div>
+      </details>
+      {wish.time_factor !== 1 && (
+        <p className="learned">
+          Times as your pours taught: {quantity(wish.time_factor, "share", "metric")} of the data
+          sheet&apos;s.{" "}
+          <Button size="small" onClick={() => onWish({ time_factor: 1 })}>
+            Back to the sheet&apos;s
+          </Button>
+        </p>
+      )}
       <Checkbox checked={wish.worn} onChange={(event) => onWish({ worn: event.target.checked })}>
         It will be worn
       </Checkbox>

@@ -1,6 +1,6 @@
 import { keepPreviousData, queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 
-import { client, unwrap, type SheetQuestion } from "../../api/client";
+import { client, unwrap, type CureQuestion, type SheetQuestion } from "../../api/client";
 
 export const sheetsQuery = () =>
   queryOptions({
@@ -23,6 +23,24 @@ export const planQuery = (question: SheetQuestion) =>
       unwrap(client.POST("/api/v1/sheets/preview", { body: question, signal })),
     placeholderData: keepPreviousData,
     enabled: Boolean(question.piece_id && question.material_id),
+    gcTime: 60_000,
+  });
+
+/** The same wall by every school. */
+export const schoolsQuery = (question: SheetQuestion) =>
+  queryOptions({
+    queryKey: ["plan", "schools", question],
+    queryFn: ({ signal }) =>
+      unwrap(client.POST("/api/v1/sheets/schools", { body: question, signal })),
+    gcTime: 60_000,
+  });
+
+export const cureQuery = (body: CureQuestion) =>
+  queryOptions({
+    queryKey: ["cure", body],
+    queryFn: ({ signal }) => unwrap(client.POST("/api/v1/cure", { body, signal })),
+    placeholderData: keepPreviousData,
+    retry: false,
     gcTime: 60_000,
   });
 

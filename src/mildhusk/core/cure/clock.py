@@ -1,15 +1,9 @@
 """The clock of one coat: when to have poured, how long to roll, when the next may go on."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
-from mildhusk.core.checks import require_between
-from mildhusk.core.constants import (
-    CLOCK_HIGHEST_K,
-    CLOCK_LOWEST_K,
-    SPREADING_TIME_S,
-    ZERO_CELSIUS_K,
-)
-from mildhusk.core.errors import ConditionError
+from mildhusk.core.constants import SPREADING_TIME_S
 from mildhusk.core.materials.casting_resin import CastingResin
 
 
@@ -40,18 +34,45 @@ class CoatClock:
     full_cure_s: float
 
 
-def coat_clock(
-    resin: CastingResin, temperature_k: float, charge_kg: float, film_m: float
-) -> CoatClock:
+@dataclass(frozen=True, slots=True)
+class Conditions:
+    """Where and how a coat is mixed and cures.
+
+    Parameters
+    ----------
+    room_k, mould_k, parts_k : float
+        Temperatures of the room, the mould and both parts. [K]
+    catalyst : float or None
+        Where the resin takes one; None is the usual dose. [1]
+    cups : int
+        In which a charge is mixed at once.
+    spread_s : float
+        From the pour until everything is covered once. [s]
+    """
+
+    room_k: float
+    mould_k: float
+    parts_k: float
+    catalyst: float | None = None
+    cups: int = 1
+    spread_s: float = SPREADING_TIME_S
+
+    @classmethod
+    def even(cls, temperature_k: float) -> "Conditions":
+        """Room, mould and both parts alike."""
+        return cls(temperature_k, temperature_k, temperature_k)
+
+
+@lru_cache(maxsize=1024)
+def coat_clock(resin: CastingResin, at: Conditions, charge_kg: float, film_m: float) -> CoatClock:
     """Return the clock of a coat.
 
     Parameters
     ----------
     resin : CastingResin
-    temperature_k : float
-        Room, mould and both parts alike. [K]
+    at : Conditions
     charge_kg : float
-        A and B together, in one cup. [kg]
+        A and B together, in all cups. [kg]
     film_m : float
         What the coat leaves on the mould. [m]
 
@@ -73,23 +94,15 @@ def coat_clock(
     # The solver is slow to load, and not everyone who reads a clock's type needs it.
     from mildhusk.core.cure.model import CureAsked, cure
 
-    require_between(
-        temperature_k,
-        CLOCK_LOWEST_K,
-        CLOCK_HIGHEST_K,
-        name="The room temperature",
-        field="room_temperature_k",
-        error=ConditionError,
-        shown_in="°C",
-        offset=-ZERO_CELSIUS_K,
-    )
-    found = cure(resin, CureAsked(charge_kg, temperature_k, temperature_k, temperature_k, film_m))
+    asked = CureAsked(charge_kg / at.cups, at.room_k, at.mould_k, at.parts_k, film_m, at.catalyst)
+    found = cure(resin, asked)
     working = found.working_time_s
     return CoatClock(
         working_time_s=working,
-        pour_by_s=working - min(SPREADING_TIME_S, working / 2.0),
-        roll_until_s=found.gel_film_s,
-        next_from_s=found.tack_from_s,
+        pour_by_s=working - min(at.spread_s, working / 2.0),
+        # What is still in its cup when it gels is no film; a coat never gels before its cup.
+        roll_until_s=max(found.gel_film_s, working),
+        next_from_s=max(found.tack_from_s, working),
         next_until_s=found.tack_until_s,
         demould_s=found.demould_s,
         full_cure_s=found.demould_s * resin.full_cure_s / resin.demould_s,

@@ -256,7 +256,9 @@ def cure(resin: CastingResin, asked: CureAsked) -> Cure:
         A mass, a film or a dose of catalyst out of range, a sheet whose times fit no cure.
     """
     model = cure_model(resin)
-    kinetics = replace(model.kinetics, rate_1_s=model.kinetics.rate_1_s * _dosed(resin, asked))
+    kinetics = replace(
+        model.kinetics, rate_1_s=model.kinetics.rate_1_s * dosed(resin, asked.catalyst)
+    )
     density = resin.density_cured_kg_m3
     cup = _until(
         kinetics,
@@ -322,24 +324,45 @@ def _cool_at(course: Course, mould_k: float) -> float:
     return 0.0 if len(warm) == 0 else float(course.t_s[warm[-1]])
 
 
-def _dosed(resin: CastingResin, asked: CureAsked) -> float:
-    """Return how much faster a dose of catalyst makes it than the usual one."""
-    if asked.catalyst is None:
-        return 1.0
+@dataclass(frozen=True, slots=True)
+class Doses:
+    """Least, usual and largest dose of catalyst, of part A by weight. [1]"""
+
+    low: float
+    usual: float
+    high: float
+
+
+def catalyst_doses(resin: CastingResin) -> Doses | None:
+    """Return the doses of catalyst a resin of its class takes; None where it takes none."""
     doses = _class_of(resin).get("catalyst")
+    return None if doses is None else Doses(**doses)
+
+
+def dosed(resin: CastingResin, catalyst: float | None) -> float:
+    """Return how much faster a dose of catalyst makes it than the usual one.
+
+    Raises
+    ------
+    ConditionError
+        A dose out of range, or of a resin that takes none.
+    """
+    if catalyst is None:
+        return 1.0
+    doses = catalyst_doses(resin)
     if doses is None:
         raise ConditionError(f"'{resin.name}' takes no catalyst; leave it out.", "catalyst")
     require_between(
-        asked.catalyst,
-        doses["low"],
-        doses["high"],
+        catalyst,
+        doses.low,
+        doses.high,
         name="The catalyst",
         field="catalyst",
         error=ConditionError,
         shown_in="%",
         scale=100.0,
     )
-    return float(asked.catalyst / doses["usual"])
+    return float(catalyst / doses.usual)
 
 
 def _class_of(resin: CastingResin) -> dict[str, Any]:

@@ -42,7 +42,11 @@ class Charge:
 
 
 def split_charge(
-    resin: CastingResin, wanted_kg: float, scale_step_kg: float, volume_step_m3: float
+    resin: CastingResin,
+    wanted_kg: float,
+    scale_step_kg: float,
+    volume_step_m3: float,
+    basis: RatioBasis | None = None,
 ) -> Charge:
     """Split a charge so that it is enough and each part can be read off.
 
@@ -55,6 +59,8 @@ def split_charge(
         What the scale shows as its last digit; used for resins by weight. [kg]
     volume_step_m3 : float
         The finest mark of the cup; used for resins by volume. [m^3]
+    basis : RatioBasis or None
+        How it is measured out; None as the data sheet says.
 
     Returns
     -------
@@ -74,20 +80,22 @@ def split_charge(
     ):
         if not math.isfinite(value) or value <= 0.0:
             raise ConditionError("A charge and the step it is read in must be above 0.", field)
+    basis = basis or resin.ratio_basis
     share_b = resin.weight_share_b
     a_kg, b_kg = wanted_kg * (1.0 - share_b), wanted_kg * share_b
-    if resin.ratio_basis is RatioBasis.WEIGHT:
-        a_kg, b_kg = _up_to_step(a_kg, scale_step_kg), _up_to_step(b_kg, scale_step_kg)
+    if basis is RatioBasis.WEIGHT:
+        a_kg, b_kg = up_to_step(a_kg, scale_step_kg), up_to_step(b_kg, scale_step_kg)
         a_m3, b_m3 = a_kg / resin.density_a_kg_m3, b_kg / resin.density_b_kg_m3
     else:
-        a_m3 = _up_to_step(a_kg / resin.density_a_kg_m3, volume_step_m3)
-        b_m3 = _up_to_step(b_kg / resin.density_b_kg_m3, volume_step_m3)
+        a_m3 = up_to_step(a_kg / resin.density_a_kg_m3, volume_step_m3)
+        b_m3 = up_to_step(b_kg / resin.density_b_kg_m3, volume_step_m3)
         a_kg = weight_of(a_m3, resin.density_a_kg_m3)
         b_kg = weight_of(b_m3, resin.density_b_kg_m3)
-    return Charge(a_kg, b_kg, a_m3, b_m3, resin.ratio_basis)
+    return Charge(a_kg, b_kg, a_m3, b_m3, basis)
 
 
-def _up_to_step(value: float, step: float) -> float:
+def up_to_step(value: float, step: float) -> float:
+    """Round up to a whole step, at least one."""
     return max(1, math.ceil(value / step - _STEP_NOISE)) * step
 
 

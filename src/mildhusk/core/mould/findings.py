@@ -1,11 +1,11 @@
 """What to know of a planned mould before the first brush stroke."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
+from mildhusk.core.findings import Finding, Rule, Severity, findings_of
 from mildhusk.core.mould.plan import MouldPlan
 from mildhusk.core.mould.shells import FILLER_DENSITY_KG_M3
 from mildhusk.core.mould.study import MouldWay
-from mildhusk.core.planning.findings import Finding, Severity
 from mildhusk.core.wording import Unit, sentence
 
 # Filler is told when it is more than this of the rubber.
@@ -16,9 +16,7 @@ _CLAY_AGREES = 0.08
 
 def mould_findings(plan: MouldPlan) -> tuple[Finding, ...]:
     """Return the findings of a mould, the gravest first."""
-    found = [finding for rule in _RULES for finding in rule(plan)]
-    order = list(Severity)
-    return tuple(sorted(found, key=lambda finding: order.index(finding.severity)))
+    return findings_of(_RULES, plan)
 
 
 def _peels(plan: MouldPlan) -> Iterator[Finding]:
@@ -201,7 +199,7 @@ def _clay_differs(plan: MouldPlan) -> Iterator[Finding]:
     )
 
 
-_RULES: tuple[Callable[[MouldPlan], Iterator[Finding]], ...] = (
+_RULES: tuple[Rule[MouldPlan], ...] = (
     _peels,
     _locks,
     _fills,

@@ -178,9 +178,14 @@ def _line(
 
 
 def _resin(sheet: CastSheet, rate: Rate, casts: int) -> Iterator[CostLine]:
-    group, lost = CostGroup.RESIN, sheet.total_charge_kg - sheet.cast_kg
+    group, lost = CostGroup.RESIN, sheet.resin_kg - sheet.resin_in_cast_kg
     yield _line(
-        "resin-cast", "Resin in the cast", group, Quantity(sheet.cast_kg, Unit.MASS), rate, casts
+        "resin-cast",
+        "Resin in the cast",
+        group,
+        Quantity(sheet.resin_in_cast_kg, Unit.MASS),
+        rate,
+        casts,
     )
     yield _line(
         "resin-lost",

@@ -1,11 +1,14 @@
 """Core values as plain JSON-able documents: the one form that files, API and command line share."""
 
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from decimal import Decimal
 from enum import Enum
 from typing import TYPE_CHECKING, Any
 
+from mildhusk.core.cure.model import catalyst_doses
+from mildhusk.core.findings import Finding, gravest_first
 from mildhusk.core.geometry.measure import FaceMeasures
+from mildhusk.core.materials.casting_resin import CastingResin
 from mildhusk.core.materials.catalogue import AnyMaterial, kind_of
 from mildhusk.core.materials.cautions import (
     CASTING,
@@ -14,15 +17,14 @@ from mildhusk.core.materials.cautions import (
     cautions_for,
 )
 from mildhusk.core.materials.compatibility import PairVerdict
+from mildhusk.core.mixing.recipe import Premix
 from mildhusk.core.mould.estimate import MouldEstimate
 from mildhusk.core.planning.buying import Purchase
 from mildhusk.core.planning.chain import Candidate, Link, Task
+from mildhusk.core.planning.coats import WHEN
 from mildhusk.core.planning.costing import Cost
-from mildhusk.core.planning.findings import (
-    Finding,
-    piece_findings,
-    sheet_findings,
-)
+from mildhusk.core.planning.findings import piece_findings, sheet_findings
+from mildhusk.core.planning.learned import LearnedTimes, learned_findings
 from mildhusk.core.planning.ribbon import ribbon
 from mildhusk.core.planning.schools import School
 from mildhusk.core.planning.sheet import CastSheet, CoatPlan
@@ -204,45 +206,91 @@ def survey_document(found: "Survey") -> Document:
     }
 
 
-def sheet_document(sheet: CastSheet) -> Document:
+@dataclass(frozen=True, slots=True)
+class Known:
+    """What findings may propose beside a plan: other resins, times that were learned."""
+
+    shelf: tuple[CastingResin, ...] = ()
+    learned: LearnedTimes | None = None
+
+
+NOTHING_KNOWN = Known()
+
+
+def sheet_document(sheet: CastSheet, known: Known = NOTHING_KNOWN) -> Document:
     """Return a cast sheet; times of a coat run from its own first contact of A and B.
 
-    `next_from_s` and `next_until_s` of the last coat tell its tack window all the same: a further
-    coat could go on then. `demould_s` runs from the first contact of the last coat.
+    Parameters
+    ----------
+    sheet : CastSheet
+    known : Known
+
+    Notes
+    -----
+    Part B of a coat is what is weighed: with its share of tint and filler. `next_from_s` and
+    `next_until_s` of the last coat tell its tack window all the same: a further coat could go on
+    then. `demould_s` runs from the first contact of the last coat.
     """
+    last = sheet.last.clock
+    name, when = WHEN[sheet.wish.school]
     return {
         "estimate": True,
+        "fits": sheet.fits,
         "area_m2": sheet.face.area_m2,
         "planned_wall_m": sheet.wish.planned_wall_m,
         "shell_volume_m3": sheet.shell_volume_m3,
         "total_charge_kg": sheet.total_charge_kg,
         "total_charge_band_kg": list(sheet.total_charge_band_kg),
+        "resin_kg": sheet.resin_kg,
         "cast_kg": sheet.cast_kg,
         "trimmed_kg": sheet.trimmed_kg,
         "cost": str(sheet.cost),
         "hands_on_s": sheet.hands_on_s,
-        "demould_s": sheet.clock.demould_s,
-        "full_cure_s": sheet.clock.full_cure_s,
+        "demould_s": last.demould_s,
+        "full_cure_s": last.full_cure_s,
         "out_after_s": sheet.out_after_s,
-        "ratio_basis": str(sheet.resin.ratio_basis),
-        "coats": [_coat_document(sheet, coat) for coat in sheet.coats],
+        "ratio_basis": str(sheet.coats[0].charge.basis),
+        "school": {"key": str(sheet.wish.school), "name": name, "when": when},
+        "limits": {**asdict(sheet.limits), "spread_s": sheet.conditions.spread_s},
+        "catalyst": None if (doses := catalyst_doses(sheet.resin)) is None else asdict(doses),
+        "premix": None if sheet.premix is None else _premix_document(sheet.premix),
+        "foam": None if sheet.backing is None else asdict(sheet.backing),
+        "coats": [_coat_document(coat) for coat in sheet.coats],
         "ribbon": [asdict(stretch) for stretch in ribbon(sheet)],
-        "findings": [finding_document(finding) for finding in sheet_findings(sheet)],
+        "time_factor": sheet.wish.time_factor,
+        "findings": [finding_document(finding) for finding in _sheet_findings(sheet, known)],
         "why": [_why_document(why) for why in explain(sheet)],
         "cautions": [*sheet.resin.hazards, USUAL_CAUTION],
         "operations": caution_documents(cautions_for(CASTING, (sheet.resin,))),
     }
 
 
-def _coat_document(sheet: CastSheet, coat: CoatPlan) -> Document:
-    charge, clock = coat.charge, sheet.clock
+def _sheet_findings(sheet: CastSheet, known: Known) -> tuple[Finding, ...]:
+    learned = learned_findings(known.learned, sheet.wish.time_factor)
+    return gravest_first((*sheet_findings(sheet, known.shelf), *learned))
+
+
+def _premix_document(premix: Premix) -> Document:
+    return {**asdict(premix), "total_kg": premix.total_kg}
+
+
+def _coat_document(coat: CoatPlan) -> Document:
+    charge, mixed, clock = coat.charge, coat.recipe, coat.clock
     return {
         "number": coat.number,
-        "charge_kg": charge.total_kg,
-        "parts_kg": {"A": charge.a_kg, "B": charge.b_kg},
-        "parts_m3": {"A": charge.a_m3, "B": charge.b_m3},
+        "kind": str(coat.kind),
+        "charge_kg": mixed.total_kg + coat.powder_kg,
+        "parts_kg": {"A": charge.a_kg, "B": mixed.b_kg},
+        "parts_m3": {"A": charge.a_m3, "B": mixed.b_m3},
+        "added_kg": {
+            "thickener": mixed.thickener_kg,
+            "thinner": mixed.thinner_kg,
+            "powder": coat.powder_kg,
+        },
         "cup_marks_m": {"A": coat.cup_mark_a_m, "A+B": coat.cup_mark_full_m},
         "wall_m": coat.wall_m,
+        "binding_limit": str(coat.binding_limit),
+        "fits": coat.fits,
         "starts_s": coat.starts_s,
         "pour_by_s": clock.pour_by_s,
         "roll_until_s": clock.roll_until_s,
@@ -287,7 +335,12 @@ def _why_document(why: Why) -> Document:
         "figure": _quantity_document(why.figure),
         "words": why.words,
         "inputs": [
-            {"name": i.name, **_quantity_document(i.quantity), "source": str(i.source)}
+            {
+                "name": i.name,
+                **_quantity_document(i.quantity),
+                "source": str(i.source),
+                "band": i.band,
+            }
             for i in why.inputs
         ],
         "band": None if why.band is None else list(why.band),

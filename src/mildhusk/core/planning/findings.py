@@ -1,59 +1,31 @@
 """What a maker should know about a sheet before mixing: plain sentences, each with its remedy."""
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass
-from enum import StrEnum
+from collections.abc import Iterator
+from dataclasses import replace
 
 from mildhusk.core.constants import (
     MIXING_TIME_S,
-    SPREADING_TIME_S,
     USUAL_UNEVENNESS,
     ZERO_CELSIUS_K,
 )
-from mildhusk.core.cure.clock import CoatClock, coat_clock
+from mildhusk.core.findings import Action, Finding, Rule, Severity, findings_of, gravest_first
 from mildhusk.core.geometry.measure import FaceMeasures
-from mildhusk.core.materials.casting_resin import RatioBasis
-from mildhusk.core.mixing.cup import MIXING_CUP
-from mildhusk.core.planning.sheet import CastSheet
-from mildhusk.core.wording import Sentence, Unit, sentence
+from mildhusk.core.materials.casting_resin import CastingResin
+from mildhusk.core.mixing.recipe import filler_volume_share, thickened_by
+from mildhusk.core.planning.coats import PASTE_SHARE, CoatKind, coat_count
+from mildhusk.core.planning.limits import Limit
+from mildhusk.core.planning.melted import MELTED_K, POUR_K, THICK_K
+from mildhusk.core.planning.mending import nearest_mend
+from mildhusk.core.planning.sheet import CastSheet, CoatPlan, ready_for_next_s
+from mildhusk.core.planning.wish import CoatSchool
+from mildhusk.core.wording import Unit, sentence
 
-
-class Severity(StrEnum):
-    """How much a finding matters."""
-
-    STOP = "stop"
-    """This plan will not work as it stands."""
-    WARNING = "warning"
-    """It may spoil the cast."""
-    NOTE = "note"
-    """Good to know."""
-
-
-@dataclass(frozen=True, slots=True)
-class Action:
-    """A change of the wish that mends a finding: one field, in SI, and what the button says."""
-
-    label: Sentence
-    field: str
-    value: float
-
-
-@dataclass(frozen=True, slots=True)
-class Finding:
-    """A finding: what, how much, what to do."""
-
-    id: str
-    severity: Severity
-    sentence: Sentence
-    action: Action | None = None
-
-
-# A part weighed in fewer steps than this is off by more than 1 %.
-_STEPS_FOR_ONE_PERCENT = 50
 # Closed surfaces whose mean half thickness is below this share of their size are hollow prints.
 _HOLLOW_SHARE = 0.08
 # Below this share of the face the inside has shrunk so much that Steiner's formula is stretched.
 _TIGHT_INSIDE = 0.5
+# Honey runs so; thicker is spread with a brush (common practice, no source).
+_HARD_TO_ROLL_PA_S = 10.0
 _HEAVY_TO_WEAR_KG = 1.2
 _MANY_COATS = 8
 _USUAL_ROOM_K = (15.0 + ZERO_CELSIUS_K, 30.0 + ZERO_CELSIUS_K)
@@ -64,12 +36,17 @@ def piece_findings(face: FaceMeasures) -> tuple[Finding, ...]:
     return tuple(_about_piece(face))
 
 
-def sheet_findings(sheet: CastSheet) -> tuple[Finding, ...]:
-    """Return the findings of a sheet, the gravest first."""
-    found = [finding for rule in _SHEET_RULES for finding in rule(sheet)]
-    found += piece_findings(sheet.face)
-    order = list(Severity)
-    return tuple(sorted(found, key=lambda finding: order.index(finding.severity)))
+def sheet_findings(sheet: CastSheet, shelf: tuple[CastingResin, ...] = ()) -> tuple[Finding, ...]:
+    """Return the findings of a sheet, the gravest first.
+
+    Parameters
+    ----------
+    sheet : CastSheet
+    shelf : tuple of CastingResin
+        Other resins to propose where this one does not do.
+    """
+    found = findings_of(_SHEET_RULES, sheet)
+    return gravest_first((*_does_not_fit(sheet, shelf), *found, *piece_findings(sheet.face)))
 
 
 def _about_piece(face: FaceMeasures) -> Iterator[Finding]:
@@ -133,7 +110,7 @@ def _about_piece(face: FaceMeasures) -> Iterator[Finding]:
 
 
 def _uneven_wall(sheet: CastSheet) -> Iterator[Finding]:
-    if sheet.wish.allowance > 0.0:
+    if sheet.wish.allowance > 0.0 or sheet.wish.school is CoatSchool.PASTE:
         return
     thin = sheet.wish.wall_m * (1.0 - USUAL_UNEVENNESS)
     yield Finding(
@@ -153,54 +130,204 @@ def _uneven_wall(sheet: CastSheet) -> Iterator[Finding]:
     )
 
 
-def _clock_at(sheet: CastSheet, room_k: float) -> CoatClock:
-    """Return the clock of a sheet's coats in another room."""
-    coat = sheet.coats[0]
-    return coat_clock(sheet.resin, room_k, coat.charge.total_kg, coat.wall_m)
-
-
-def _short_working_time(sheet: CastSheet) -> Iterator[Finding]:
-    needed = MIXING_TIME_S + SPREADING_TIME_S
-    if sheet.clock.working_time_s >= needed:
-        return
-    room = sheet.wish.room_temperature_k
-    cooler = next(
-        (
-            room - step
-            for step in range(1, 31)
-            if room - step >= _USUAL_ROOM_K[0]
-            and _clock_at(sheet, room - step).working_time_s >= needed
-        ),
-        None,
-    )
-    advice = (
-        "Cool the room, mould and parts, or take a slower resin."
-        if cooler is not None
-        else "Take a slower resin."
-    )
-    yield Finding(
+_BREAKS: dict[Limit, tuple[str, Severity, str]] = {
+    Limit.TIME: (
         "short-working-time",
         Severity.STOP,
+        "Coat {number} can be worked for {working} in its cup, but mixing and covering the mould "
+        "take about {needed}.",
+    ),
+    Limit.REACH: (
+        "does-not-reach",
+        Severity.STOP,
+        "Coat {number} is {charge}; less than {least} does not reach everywhere.",
+    ),
+    Limit.CARRY: (
+        "too-much-at-once",
+        Severity.WARNING,
+        "Coat {number} is {charge}; more than {most} runs down and pools before it gels.",
+    ),
+    Limit.RIM: (
+        "over-the-rim",
+        Severity.WARNING,
+        "Coat {number} is {charge}; more than {most} runs out over the rim when it is tipped.",
+    ),
+    Limit.CUP: (
+        "cup-too-small",
+        Severity.WARNING,
+        "Coat {number} is {charge}; the cups hold {most} with room to stir.",
+    ),
+    Limit.SCALE: (
+        "coarse-scale",
+        Severity.WARNING,
+        "Coat {number} is {charge}; below {least} the smaller part cannot be read to 1 %. Use a "
+        "finer scale or a syringe.",
+    ),
+}
+
+
+def _does_not_fit(sheet: CastSheet, shelf: tuple[CastingResin, ...]) -> Iterator[Finding]:
+    """Tell the worst coat that breaks a limit, and the nearest change with which all fit."""
+    broken = next((coat for coat in sheet.coats if not coat.fits), None)
+    if broken is None:
+        return
+    limit = broken.binding_limit
+    id, severity, words = _BREAKS[limit]
+    action = nearest_mend(sheet, shelf)
+    if action is None:
+        words += " No single change mends it: take a slower resin, or a smaller piece."
+    bound = sheet.limits.at(limit)
+    yield Finding(
+        id,
+        severity,
+        sentence(words, **{
+            name: value
+            for name, value in {
+                "number": (broken.number, Unit.COUNT),
+                "charge": (broken.recipe.total_kg, Unit.MASS),
+                "least": (bound, Unit.MASS),
+                "most": (bound, Unit.MASS),
+                "working": (broken.clock.working_time_s, Unit.TIME),
+                "needed": (MIXING_TIME_S + sheet.conditions.spread_s, Unit.TIME),
+            }.items()
+            if f"{{{name}}}" in words
+        }),
+        action,
+    )  # fmt: skip
+
+
+def _more_coats(sheet: CastSheet) -> Iterator[Finding]:
+    """Tell which limit made more coats than the wall needs."""
+    if sheet.wish.school not in (CoatSchool.EQUAL, CoatSchool.MACHINE) or not sheet.fits:
+        return
+    carried = sheet.wish.carried_m(sheet.resin.coat_wall_m)
+    usual = coat_count(sheet.wish.planned_wall_m, carried)
+    if len(sheet.coats) <= usual:
+        return
+    limits = sheet.limits
+    limit = min((Limit.TIME, Limit.RIM, Limit.CUP), key=limits.at)
+    why = {
+        Limit.TIME: "only {most} can be mixed and spread in its working time",
+        Limit.RIM: "more than {most} runs out over the rim",
+        Limit.CUP: "the cups hold {most} with room to stir",
+    }[limit]
+    yield Finding(
+        "more-coats",
+        Severity.NOTE,
         sentence(
-            "At {room} it can be worked for {working}, but mixing and covering the mould take "
-            f"about {{needed}}. {advice}",
-            room=(room, Unit.TEMPERATURE),
-            working=(sheet.clock.working_time_s, Unit.TIME),
-            needed=(needed, Unit.TIME),
+            f"The wall alone would take {{usual}} coats; there are {{count}}, because {why}.",
+            usual=(usual, Unit.COUNT),
+            count=(len(sheet.coats), Unit.COUNT),
+            most=(limits.at(limit), Unit.MASS),
         ),
-        None
-        if cooler is None
-        else Action(
-            sentence("Plan at {cooler}", cooler=(cooler, Unit.TEMPERATURE)),
-            "room_temperature_k",
-            cooler,
+    )
+
+
+def _tack_missed(sheet: CastSheet) -> Iterator[Finding]:
+    hands = sheet.wish.hands
+    for coat in sheet.coats[:-1]:
+        poured = ready_for_next_s(coat.clock, hands) + MIXING_TIME_S
+        if poured <= coat.clock.next_until_s:
+            continue
+        second = replace(sheet.wish, hands=2)
+        saved = ready_for_next_s(coat.clock, 2) + MIXING_TIME_S <= coat.clock.next_until_s
+        yield Finding(
+            "tack-missed",
+            Severity.WARNING,
+            sentence(
+                "Coat {number} takes the next one until {until}, but with {hands} pair of hands it "
+                "is weighed and mixed at {poured}: scuff it, or weigh all cups beforehand.",
+                number=(coat.number, Unit.COUNT),
+                until=(coat.clock.next_until_s, Unit.TIME),
+                hands=(hands, Unit.COUNT),
+                poured=(poured, Unit.TIME),
+            ),
+            Action(sentence("Pour it with two"), "hands", float(second.hands))
+            if saved and hands == 1
+            else None,
+        )
+        return
+
+
+def _thick_mix(sheet: CastSheet) -> Iterator[Finding]:
+    extras = sheet.wish.extras
+    if extras.filler == 0.0:
+        return
+    share = filler_volume_share(sheet.resin.density_cured_kg_m3, extras)
+    times = thickened_by(share)
+    thick = sheet.resin.viscosity_pa_s * times
+    hard = thick > _HARD_TO_ROLL_PA_S
+    yield Finding(
+        "filled",
+        Severity.WARNING if hard else Severity.NOTE,
+        sentence(
+            "With filler, {share} of the volume, the mix is {times} times as thick: {thick}."
+            + (" It hardly runs: take less, or brush it in." if hard else ""),
+            share=(share, Unit.SHARE),
+            times=(times, Unit.COUNT),
+            thick=(thick, Unit.VISCOSITY),
+        ),
+    )
+
+
+def _of_the_school(sheet: CastSheet) -> Iterator[Finding]:
+    """Say what a school's own coat is, where the numbers alone do not."""
+    for coat in sheet.coats:
+        if coat.kind is CoatKind.PASTE:
+            yield _paste(sheet, coat)
+        elif coat.kind is CoatKind.POWDER:
+            yield Finding(
+                "powder",
+                Severity.NOTE,
+                sentence(
+                    "Dust {powder} of metal powder over coat 1 while it is wet, or stir it in. "
+                    "Fine metal dust: respirator, no flame, no sparks.",
+                    powder=(coat.powder_kg, Unit.MASS),
+                ),
+            )
+    if sheet.backing is not None:
+        yield Finding(
+            "foam",
+            Severity.NOTE,
+            sentence(
+                "Behind the skin the hollow is {hollow}: {foam} of rigid foam fill it, which grows "
+                "to {times} times its volume. Leave it a hole to rise out of; pour it in two goes.",
+                hollow=(sheet.backing.hollow_m3, Unit.VOLUME),
+                foam=(sheet.backing.kg, Unit.MASS),
+                times=(sheet.backing.expansion, Unit.COUNT),
+            ),
+        )
+    if sheet.wish.school is CoatSchool.CLAY:
+        yield Finding(
+            "hot-clay",
+            Severity.WARNING,
+            sentence(
+                "Take the clay off the heat at {melted}, pour it at {pour} and not above, and roll "
+                "until {thick}. It burns skin and sticks: gloves, sleeves, face shield.",
+                melted=(MELTED_K, Unit.TEMPERATURE),
+                pour=(POUR_K, Unit.TEMPERATURE),
+                thick=(THICK_K, Unit.TEMPERATURE),
+            ),
+        )
+
+
+def _paste(sheet: CastSheet, coat: CoatPlan) -> Finding:
+    return Finding(
+        "paste",
+        Severity.NOTE,
+        sentence(
+            "Coat {number} is a paste: {thickener} of thickener makes it stay where it is spread, "
+            "over the rim, edges and corners, about {area}.",
+            number=(coat.number, Unit.COUNT),
+            thickener=(coat.recipe.thickener_kg, Unit.MASS),
+            area=(PASTE_SHARE * sheet.face.area_m2, Unit.AREA),
         ),
     )
 
 
 def _short_tack_window(sheet: CastSheet) -> Iterator[Finding]:
-    length = sheet.clock.next_until_s - sheet.clock.next_from_s
-    if len(sheet.coats) > 1 and length < MIXING_TIME_S + SPREADING_TIME_S:
+    length = min(one.clock.next_until_s - one.clock.next_from_s for one in sheet.coats)
+    if len(sheet.coats) > 1 and length < MIXING_TIME_S + sheet.conditions.spread_s:
         yield Finding(
             "short-tack-window",
             Severity.WARNING,
@@ -230,18 +357,7 @@ def _odd_room(sheet: CastSheet) -> Iterator[Finding]:
 
 
 def _big_cup(sheet: CastSheet) -> Iterator[Finding]:
-    charge = sheet.coats[0].charge
-    if charge.total_m3 > MIXING_CUP.capacity_m3:
-        yield Finding(
-            "cup-too-small",
-            Severity.WARNING,
-            sentence(
-                "One charge is {charge}, more than the {cup} a cup holds: use a bucket, or two "
-                "pairs of hands with a cup each.",
-                charge=(charge.total_m3, Unit.VOLUME),
-                cup=(MIXING_CUP.capacity_m3, Unit.VOLUME),
-            ),
-        )
+    charge = sheet.largest.charge
     if charge.total_kg > 2.0 * sheet.resin.standard_mass_kg:
         yield Finding(
             "cup-goes-off-sooner",
@@ -253,27 +369,6 @@ def _big_cup(sheet: CastSheet) -> Iterator[Finding]:
                 charge=(charge.total_kg, Unit.MASS),
             ),
         )
-
-
-def _coarse_scale(sheet: CastSheet) -> Iterator[Finding]:
-    charge = sheet.coats[0].charge
-    by_weight = charge.basis is RatioBasis.WEIGHT
-    step = sheet.wish.scale_step_kg if by_weight else sheet.wish.volume_step_m3
-    least = min(charge.a_kg, charge.b_kg) if by_weight else min(charge.a_m3, charge.b_m3)
-    if least / step >= _STEPS_FOR_ONE_PERCENT:
-        return
-    unit = Unit.MASS if by_weight else Unit.VOLUME
-    yield Finding(
-        "coarse-scale",
-        Severity.WARNING,
-        sentence(
-            "The smaller part is only {least} per coat, read in steps of {step}: it can be off by "
-            "{off}. Use a finer scale or syringe.",
-            least=(least, unit),
-            step=(step, unit),
-            off=(step / 2.0 / least, Unit.SHARE),
-        ),
-    )
 
 
 def _tight_inside(sheet: CastSheet) -> Iterator[Finding]:
@@ -334,12 +429,14 @@ def _worn(sheet: CastSheet) -> Iterator[Finding]:
     )
 
 
-_SHEET_RULES: tuple[Callable[[CastSheet], Iterator[Finding]], ...] = (
-    _short_working_time,
+_SHEET_RULES: tuple[Rule[CastSheet], ...] = (
+    _tack_missed,
     _short_tack_window,
     _odd_room,
     _big_cup,
-    _coarse_scale,
+    _more_coats,
+    _thick_mix,
+    _of_the_school,
     _tight_inside,
     _uneven_wall,
     _many_coats,

@@ -1,21 +1,41 @@
-"""The cast sheet: what to weigh, how often, when; by equal charges."""
+"""The cast sheet: what to weigh, how often, when; by the school that is wished."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import ROUND_HALF_UP, Decimal
 
-from mildhusk.core.constants import LOSS_BAND
-from mildhusk.core.cure.clock import CoatClock, coat_clock
+from mildhusk.core.bench import Bench
+from mildhusk.core.constants import LOSS_BAND, WEIGHING_TIME_S
+from mildhusk.core.cure.asking import retimed
+from mildhusk.core.cure.clock import CoatClock, Conditions, coat_clock
+from mildhusk.core.cure.model import dosed
 from mildhusk.core.geometry.measure import FaceMeasures
 from mildhusk.core.geometry.shell import ShellCurve, inner_area, shell_volume
 from mildhusk.core.materials.casting_resin import CastingResin, RatioBasis
-from mildhusk.core.mixing.cup import MIXING_CUP, fill_height
-from mildhusk.core.mixing.split import Charge, split_charge
-from mildhusk.core.planning.wish import CastWish
+from mildhusk.core.mixing.cup import Cup, fill_height
+from mildhusk.core.mixing.recipe import (
+    Premix,
+    Recipe,
+    filled_density,
+    premix,
+    recipe,
+)
+from mildhusk.core.mixing.split import Charge, up_to_step
+from mildhusk.core.mould.poured import CLAY_DENSITY_KG_M3
+from mildhusk.core.planning.coats import (
+    PASTE_THICKENER,
+    CoatKind,
+    FoamBacking,
+    Layer,
+    Need,
+    divide,
+    foam_backing,
+)
+from mildhusk.core.planning.limits import CoatLimits, Limit, coat_limits, spread_s
+from mildhusk.core.planning.melted import clay_clock
+from mildhusk.core.planning.wish import CastWish, CoatSchool
 
 _CENT = Decimal("0.01")
-# A wall this little above a whole number of coats does not ask for one more.
-_COAT_NOISE = 1e-6
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,22 +46,40 @@ class CoatPlan:
     ----------
     number : int
         From 1.
-    charge : Charge
+    kind : CoatKind
+    recipe : Recipe
         What is mixed for it.
+    powder_kg : float
+        Metal powder that goes onto it. [kg]
     starts_s : float
         First contact of A and B, from the first contact of coat 1. [s]
     wall_m : float
         Mean wall it adds. [m]
+    clock : CoatClock
+    binding_limit : Limit
+        What would have to give for it to be larger, or has to for it to work.
+    fits : bool
+        It keeps every limit.
     cup_mark_a_m, cup_mark_full_m : float or None
         Liquid height in the cup with A in it, and with both; None above the brim. [m]
     """
 
     number: int
-    charge: Charge
+    kind: CoatKind
+    recipe: Recipe
+    powder_kg: float
     starts_s: float
     wall_m: float
+    clock: CoatClock
+    binding_limit: Limit
+    fits: bool
     cup_mark_a_m: float | None
     cup_mark_full_m: float | None
+
+    @property
+    def charge(self) -> Charge:
+        """A and B as the data sheet knows them."""
+        return self.recipe.neat
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,17 +88,26 @@ class CastSheet:
 
     Parameters
     ----------
-    face, resin, wish
+    face, as_on_shelf, wish, bench
         What it was made from.
+    resin : CastingResin
+        With the wished dose of catalyst, and with its times as they were learned.
+    conditions : Conditions
+        Of every coat.
+    limits : CoatLimits
+        Of one rolled coat.
     shell_volume_m3 : float
         Resin that stays on the wall. [m^3]
     inner_area_m2 : float
         Area of the inside of the finished wall. [m^2]
     coats : tuple of CoatPlan
-    clock : CoatClock
-        The same for every coat.
+    premix : Premix or None
+        Part B for the whole job, where something is stirred into it.
+    backing : FoamBacking or None
     total_charge_kg : float
         Sum of the charges as they are weighed. [kg]
+    resin_kg : float
+        A and B of it, as the kit holds them. [kg]
     total_charge_band_kg : tuple of 2 floats
         What the total may really turn out as. [kg]
     cast_kg, trimmed_kg : float
@@ -74,13 +121,19 @@ class CastSheet:
     """
 
     face: FaceMeasures
+    as_on_shelf: CastingResin
     resin: CastingResin
     wish: CastWish
+    bench: Bench
+    conditions: Conditions
+    limits: CoatLimits
     shell_volume_m3: float
     inner_area_m2: float
     coats: tuple[CoatPlan, ...]
-    clock: CoatClock
+    premix: Premix | None
+    backing: FoamBacking | None
     total_charge_kg: float
+    resin_kg: float
     total_charge_band_kg: tuple[float, float]
     cast_kg: float
     trimmed_kg: float
@@ -88,15 +141,45 @@ class CastSheet:
     hands_on_s: float
     out_after_s: float
 
+    @property
+    def resin_in_cast_kg(self) -> float:
+        """A and B that stay in the cast. [kg]"""
+        if self.wish.school is CoatSchool.CLAY:
+            return 0.0
+        extras = self.wish.extras
+        added = extras.in_b + extras.on_sum
+        density = filled_density(self.resin.density_cured_kg_m3, extras)
+        return self.shell_volume_m3 * density / (1.0 + added)
 
-def plan_cast(face: FaceMeasures, resin: CastingResin, wish: CastWish) -> CastSheet:
-    """Plan a cast by equal charges.
+    @property
+    def largest(self) -> CoatPlan:
+        """The coat with the largest charge, the first of them: the one that hurries most."""
+        return max(self.coats, key=lambda coat: coat.recipe.total_kg)
+
+    @property
+    def last(self) -> CoatPlan:
+        """The coat whose cure is waited for."""
+        return self.coats[-1]
+
+    @property
+    def fits(self) -> bool:
+        """Whether every coat keeps every limit."""
+        return all(coat.fits for coat in self.coats)
+
+
+def plan_cast(
+    face: FaceMeasures, resin: CastingResin, wish: CastWish, bench: Bench | None = None
+) -> CastSheet:
+    """Plan a cast.
 
     Parameters
     ----------
     face : FaceMeasures
     resin : CastingResin
+        As its data sheet says.
     wish : CastWish
+    bench : Bench or None
+        What is worked with; None is what is usual. The wish's hands and scale stand before it.
 
     Returns
     -------
@@ -107,58 +190,166 @@ def plan_cast(face: FaceMeasures, resin: CastingResin, wish: CastWish) -> CastSh
     WallError
         The wall does not fit the piece.
     ConditionError
-        A temperature for which there is no clock.
+        A temperature, a charge or a dose for which there is no clock; a filler that packs.
 
     Notes
     -----
-    Charge = shell volume x cured density / (1 - loss), in as many equal parts as the wall needs
-    coats of the resin's usual wall. Each next coat is mixed when the tack window opens.
+    Charge = shell volume x cured density / (1 - loss), divided as the school has it. Each next coat
+    is mixed when the tack window opens and hands are there for it.
     """
+    bench = bench or Bench()
+    as_on_shelf, resin = resin, as_mixed(resin, wish)
     curve = ShellCurve.of(face)
-    volume = shell_volume(curve, wish.planned_wall_m)
-    count = coat_count(wish.planned_wall_m, resin.coat_wall_m)
-    cast_kg = volume * resin.density_cured_kg_m3
-    charge = split_charge(
-        resin, cast_kg / (1.0 - wish.loss) / count, wish.scale_step_kg, wish.volume_step_m3
+    wall = wish.planned_wall_m
+    volume = shell_volume(curve, wall)
+    cured, liquid = _densities(resin, wish)
+    at = conditions_of(face, wish, bench)
+    limits = coat_limits(face, resin, wish, bench, at, (cured, liquid))
+    stays = 1.0 - wish.loss
+    cast_kg = volume * cured
+    need = Need(
+        total_kg=cast_kg / stays,
+        wall_m=wall,
+        area_m2=face.area_m2,
+        carried_m=wish.carried_m(resin.coat_wall_m),
+        per_m2_m=cured / stays,
+        fixed_kg=wish.fixed_m3 * liquid,
+        limits=limits,
     )
-    film = wish.planned_wall_m / count
-    clock = coat_clock(resin, wish.room_temperature_k, charge.total_kg, film)
-    coats = tuple(_coat(n, charge, clock, wish.planned_wall_m / count) for n in range(1, count + 1))
-    total = charge.total_kg * count
-    last_start = coats[-1].starts_s
+    layers = divide(need, wish.school)
+    coats = _coats(layers, resin, wish, at, limits, bench.cup)
+    total = math.fsum(coat.recipe.total_kg + coat.powder_kg for coat in coats)
+    resin_kg = math.fsum(coat.charge.total_kg for coat in coats if coat.kind is not CoatKind.CLAY)
+    added = sum(layer.wanted_kg * stays for layer in layers if layer.kind is CoatKind.PASTE) + sum(
+        layer.powder_kg for layer in layers
+    )
+    husk_kg = cast_kg + added
+    if wish.school is CoatSchool.FIXED:
+        # Whole cups are poured, and what is more than wanted stays on the wall too.
+        husk_kg = max(husk_kg, total * stays)
+    backing = None
+    if wish.school is CoatSchool.FOAM:
+        backing = foam_backing(max(face.volume_m3 - volume, 0.0))
     return CastSheet(
         face=face,
+        as_on_shelf=as_on_shelf,
         resin=resin,
         wish=wish,
+        bench=bench,
+        conditions=at,
+        limits=limits,
         shell_volume_m3=volume,
-        inner_area_m2=inner_area(curve, wish.planned_wall_m),
+        inner_area_m2=inner_area(curve, wall),
         coats=coats,
-        clock=clock,
+        premix=premix(resin, tuple(one.recipe for one in coats), wish.extras, wish.scale_step_kg),
+        backing=backing,
         total_charge_kg=total,
+        resin_kg=resin_kg,
         total_charge_band_kg=_charge_band(total, wish.loss, face.band),
-        cast_kg=cast_kg,
-        trimmed_kg=cast_kg * (1.0 - face.waste_share),
-        cost=(resin.price_per_kg * Decimal(repr(total))).quantize(_CENT, ROUND_HALF_UP),
-        hands_on_s=clock.roll_until_s * count,
-        out_after_s=last_start + clock.demould_s,
+        cast_kg=husk_kg + (0.0 if backing is None else backing.kg),
+        trimmed_kg=husk_kg * (1.0 - face.waste_share) + (0.0 if backing is None else backing.kg),
+        cost=(resin.price_per_kg * Decimal(repr(resin_kg))).quantize(_CENT, ROUND_HALF_UP),
+        hands_on_s=math.fsum(coat.clock.roll_until_s for coat in coats),
+        out_after_s=coats[-1].starts_s + coats[-1].clock.demould_s,
     )
 
 
-def coat_count(wall_m: float, coat_wall_m: float) -> int:
-    """Number of coats for a wall, when one coat leaves at most `coat_wall_m`."""
-    return max(1, math.ceil(wall_m / coat_wall_m - _COAT_NOISE))
+def as_mixed(resin: CastingResin, wish: CastWish) -> CastingResin:
+    """Return a resin with the wished dose of catalyst, and with its times as they were learned."""
+    if wish.catalyst is not None:
+        dosed(resin, wish.catalyst)
+        resin = replace(resin, parts_b=resin.parts_a * wish.catalyst)
+    return retimed(resin, wish.time_factor)
 
 
-def _coat(number: int, charge: Charge, clock: CoatClock, wall_m: float) -> CoatPlan:
-    by_volume = charge.basis is RatioBasis.VOLUME
-    return CoatPlan(
-        number=number,
-        charge=charge,
-        starts_s=(number - 1) * clock.next_from_s,
-        wall_m=wall_m,
-        cup_mark_a_m=fill_height(MIXING_CUP, charge.a_m3) if by_volume else None,
-        cup_mark_full_m=fill_height(MIXING_CUP, charge.total_m3) if by_volume else None,
+def conditions_of(face: FaceMeasures, wish: CastWish, bench: Bench) -> Conditions:
+    """Return where the coats of a cast are mixed and cure."""
+    room = wish.room_temperature_k
+    return Conditions(
+        room_k=room,
+        mould_k=wish.mould_temperature_k or room,
+        parts_k=wish.parts_temperature_k or room,
+        catalyst=wish.catalyst,
+        cups=wish.hands,
+        spread_s=spread_s(face.area_m2, wish, bench),
     )
+
+
+def _densities(resin: CastingResin, wish: CastWish) -> tuple[float, float]:
+    """Return the densities of the mix, cured and liquid. [kg/m^3]"""
+    if wish.school is CoatSchool.CLAY:
+        return CLAY_DENSITY_KG_M3, CLAY_DENSITY_KG_M3
+    b = resin.weight_share_b
+    neat = 1.0 / ((1.0 - b) / resin.density_a_kg_m3 + b / resin.density_b_kg_m3)
+    return (
+        filled_density(resin.density_cured_kg_m3, wish.extras),
+        filled_density(neat, wish.extras),
+    )
+
+
+def _coats(
+    layers: tuple[Layer, ...],
+    resin: CastingResin,
+    wish: CastWish,
+    at: Conditions,
+    limits: CoatLimits,
+    cup: Cup,
+) -> tuple[CoatPlan, ...]:
+    coats: list[CoatPlan] = []
+    starts = 0.0
+    for number, layer in enumerate(layers, start=1):
+        mixed = _recipe(layer, resin, wish)
+        clock = _clock(layer, mixed, resin, at)
+        by_volume = mixed.neat.basis is RatioBasis.VOLUME and layer.kind is not CoatKind.CLAY
+        rolled = layer.kind in (CoatKind.ROLLED, CoatKind.POWDER)
+        coats.append(
+            CoatPlan(
+                number=number,
+                kind=layer.kind,
+                recipe=mixed,
+                powder_kg=layer.powder_kg,
+                starts_s=starts,
+                wall_m=layer.film_m,
+                clock=clock,
+                binding_limit=limits.binding(layer.wanted_kg),
+                # A paste is spread where it is wanted: it need not reach everywhere, nor run.
+                fits=not rolled or limits.allows(layer.wanted_kg),
+                cup_mark_a_m=fill_height(cup, mixed.neat.a_m3) if by_volume else None,
+                cup_mark_full_m=(
+                    fill_height(cup, mixed.neat.a_m3 + mixed.b_m3) if by_volume else None
+                ),
+            )
+        )
+        starts += ready_for_next_s(clock, wish.hands)
+    return tuple(coats)
+
+
+def ready_for_next_s(clock: CoatClock, hands: int) -> float:
+    """Return when the next coat is mixed: the window is open, and hands have weighed it. [s]
+
+    One pair of hands rolls until it gels and weighs then; a second weighs meanwhile.
+    """
+    weighed = clock.roll_until_s + (WEIGHING_TIME_S if hands == 1 else 0.0)
+    return max(clock.next_from_s, weighed)
+
+
+def _recipe(layer: Layer, resin: CastingResin, wish: CastWish) -> Recipe:
+    steps = (wish.scale_step_kg, wish.volume_step_m3)
+    if layer.kind is CoatKind.CLAY:
+        kg = up_to_step(layer.wanted_kg, wish.scale_step_kg)
+        clay = Charge(kg, 0.0, kg / CLAY_DENSITY_KG_M3, 0.0, RatioBasis.WEIGHT)
+        return Recipe(clay, 0.0, 0.0, 0.0, 0.0)
+    extras = wish.extras
+    if layer.kind is CoatKind.PASTE:
+        extras = replace(extras, thickener=max(extras.thickener, PASTE_THICKENER))
+    return recipe(resin, layer.wanted_kg, extras, steps, wish.measure)
+
+
+def _clock(layer: Layer, mixed: Recipe, resin: CastingResin, at: Conditions) -> CoatClock:
+    if layer.kind is CoatKind.CLAY:
+        return clay_clock(mixed.total_kg, layer.film_m, at.room_k, at.mould_k)
+    # Tint and filler take no part in the reaction, but thinner and all of it fills the cup.
+    return coat_clock(resin, at, mixed.neat.total_kg, layer.film_m)
 
 
 def _charge_band(total_kg: float, loss: float, area_band: float) -> tuple[float, float]:

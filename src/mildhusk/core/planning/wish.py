@@ -1,10 +1,36 @@
 """What is wanted of a cast, checked."""
 
 from dataclasses import dataclass
+from enum import StrEnum
 
 from mildhusk.core.checks import require_between
-from mildhusk.core.constants import USUAL_UNEVENNESS, ZERO_CELSIUS_K
+from mildhusk.core.constants import (
+    CLOCK_HIGHEST_K,
+    CLOCK_LOWEST_K,
+    USUAL_UNEVENNESS,
+    ZERO_CELSIUS_K,
+)
 from mildhusk.core.errors import ConditionError
+from mildhusk.core.materials.casting_resin import RatioBasis
+from mildhusk.core.mixing.recipe import METAL_POWDER_KG_M3, Extras
+
+
+class CoatSchool(StrEnum):
+    """A way of dividing the resin into coats that makers swear by."""
+
+    EQUAL = "equal"
+    FIXED = "fixed"
+    DETAIL = "detail"
+    MACHINE = "machine"
+    LONG = "long"
+    PASTE = "paste"
+    FOAM = "foam"
+    POWDER = "powder"
+    CLAY = "clay"
+
+
+MACHINE_CARRIES = 1.8
+"""A machine never rests, and carries so much more in one coat than hands do (assumed)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,16 +46,34 @@ class CastWish:
     loss : float
         Share of what is mixed that stays in the cup, on the stick or over the rim. [1]
     room_temperature_k : float
-        Of room, mould and both parts. [K]
+        Of the room. [K]
+    mould_temperature_k, parts_temperature_k : float or None
+        Of the mould, and of both parts; None as the room. [K]
     worn : bool
         The husk will be worn.
+    school : CoatSchool
+        How the resin is divided into coats.
+    fixed_m3 : float
+        Of every coat, where its volume is fixed. [m^3]
+    hands : int
+        Pairs of hands at the pour, 1 or 2.
+    measure : RatioBasis or None
+        Whether A and B are weighed or measured; None as the data sheet says.
+    tint, filler, thickener, thinner : float
+        By weight, as shares of A and B together. [1]
+    filler_density_kg_m3 : float
+        [kg/m^3]
+    catalyst : float or None
+        Of part A by weight, where the resin takes one; None is its usual dose. [1]
+    time_factor : float
+        On all times of the resin, as measured gel times taught. [1]
     scale_step_kg, volume_step_m3 : float
         Last digit of the scale and finest mark of the cup. [kg], [m^3]
 
     Raises
     ------
     ConditionError
-        An allowance, loss or step out of range. (The clock judges the temperature.)
+        A value out of range.
     """
 
     wall_m: float
@@ -37,27 +81,30 @@ class CastWish:
     allowance: float = 0.0
     loss: float = 0.05
     worn: bool = False
+    mould_temperature_k: float | None = None
+    parts_temperature_k: float | None = None
+    school: CoatSchool = CoatSchool.EQUAL
+    fixed_m3: float = 100e-6
+    hands: int = 1
+    measure: RatioBasis | None = None
+    tint: float = 0.0
+    filler: float = 0.0
+    thickener: float = 0.0
+    thinner: float = 0.0
+    filler_density_kg_m3: float = METAL_POWDER_KG_M3
+    catalyst: float | None = None
+    time_factor: float = 1.0
     scale_step_kg: float = 1e-4
     volume_step_m3: float = 1e-6
 
     def __post_init__(self) -> None:
-        for field, high, name in (
-            ("loss", 0.5, "The loss"),
-            ("allowance", 1.0, "The allowance for unevenness"),
-        ):
-            require_between(
-                getattr(self, field),
-                0.0,
-                high,
-                name=name,
-                field=field,
-                error=ConditionError,
-                shown_in="%",
-                scale=100.0,
-            )
         for field, low, high, name, unit, scale in (
+            ("loss", 0.0, 0.5, "The loss", "%", 100.0),
+            ("allowance", 0.0, 1.0, "The allowance for unevenness", "%", 100.0),
             ("scale_step_kg", 1e-5, 0.1, "The last digit of the scale", "g", 1e3),
             ("volume_step_m3", 1e-7, 1e-4, "The finest mark of the cup", "ml", 1e6),
+            ("fixed_m3", 2e-6, 0.02, "The volume of a coat", "ml", 1e6),
+            ("hands", 1, 2, "The number of pairs of hands", "", 1.0),
         ):
             require_between(
                 getattr(self, field),
@@ -69,11 +116,47 @@ class CastWish:
                 shown_in=unit,
                 scale=scale,
             )
+        for field, name in (
+            ("room_temperature_k", "The room temperature"),
+            ("mould_temperature_k", "The temperature of the mould"),
+            ("parts_temperature_k", "The temperature of A and B"),
+        ):
+            if (value := getattr(self, field)) is not None:
+                require_between(
+                    value,
+                    CLOCK_LOWEST_K,
+                    CLOCK_HIGHEST_K,
+                    name=name,
+                    field=field,
+                    error=ConditionError,
+                    shown_in="°C",
+                    offset=-ZERO_CELSIUS_K,
+                )
+        # What is mixed in checks itself.
+        _ = self.extras
 
     @property
     def planned_wall_m(self) -> float:
         """Mean wall to pour for. [m]"""
-        return self.wall_m * (1.0 + self.allowance)
+        # A paste mends the thin places, so that the rest need not be thicker for their sake.
+        more = 0.0 if self.school is CoatSchool.PASTE else self.allowance
+        return self.wall_m * (1.0 + more)
+
+    @property
+    def extras(self) -> Extras:
+        """What is mixed in."""
+        return Extras(
+            self.tint, self.filler, self.thickener, self.thinner, self.filler_density_kg_m3
+        )
+
+    @property
+    def on_machine(self) -> bool:
+        """Whether a machine turns the mould."""
+        return self.school is CoatSchool.MACHINE
+
+    def carried_m(self, usual_m: float) -> float:
+        """Return the wall that one coat leaves, where hands leave the usual one. [m]"""
+        return usual_m * (MACHINE_CARRIES if self.on_machine else 1.0)
 
 
 FIRST_WISH = CastWish(

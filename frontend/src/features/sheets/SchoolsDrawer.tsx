@@ -1,0 +1,83 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button, Drawer } from "antd";
+
+import type { SheetQuestion } from "../../api/client";
+import { carried, duration } from "../../shared/format";
+import { Failed, Loading } from "../../shared/states";
+import { useUnits } from "../../shared/units";
+import { LIMITS } from "./LimitBars";
+import { schoolsQuery } from "./queries";
+
+interface Properties {
+  open: boolean;
+  question: SheetQuestion;
+  onClose: () => void;
+  onTake: (key: string, name: string) => void;
+}
+
+/** The same wall by every school, side by side, with when to take it. */
+export function SchoolsDrawer({ open, question, onClose, onTake }: Properties) {
+  const system = useUnits((state) => state.system);
+  const schools = useQuery({ ...schoolsQuery(question), enabled: open });
+  return (
+    <Drawer title="Ways to divide it into coats" size={860} open={open} onClose={onClose}>
+      {schools.isPending && <Loading what="every way" />}
+      {schools.error && <Failed error={schools.error} />}
+      {schools.data && (
+        <table className="coats schools">
+          <thead>
+            <tr>
+              <th scope="col">Way, and when to take it</th>
+              <th scope="col">Coats</th>
+              <th scope="col">To mix</th>
+              <th scope="col">Cast weighs</th>
+              <th scope="col">Hands on</th>
+              <th scope="col">Out after</th>
+              <th scope="col">Fits</th>
+              <th scope="col">
+                <span className="out-of-sight">Take it</span>
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {schools.data.schools.map((one) => (
+              <tr key={one.key}>
+                <th scope="row">
+                  {one.name}
+                  <div className="faint">{one.said || one.when}</div>
+                </th>
+                {one.said ? (
+                  <td colSpan={5}>–</td>
+                ) : (
+                  <>
+                    <td>{one.coats}</td>
+                    <td>{carried(one.total_charge_kg, system)}</td>
+                    <td>{carried(one.cast_kg, system)}</td>
+                    <td>{duration(one.hands_on_s)}</td>
+                    <td>{duration(one.out_after_s)}</td>
+                  </>
+                )}
+                <td className={one.fits ? "" : "due"}>
+                  {one.fits ? "yes" : "no"}
+                  {!one.fits && one.binding_limit && (
+                    <div className="faint">not: {LIMITS[one.binding_limit]}</div>
+                  )}
+                </td>
+                <td>
+                  <Button
+                    size="small"
+                    disabled={Boolean(one.said) || one.key === question.wish.school}
+                    aria-label={`Take ${one.name}`}
+                    onClick={() => onTake(one.key, one.name)}
+                  >
+                    {one.key === question.wish.school ? "Taken" : "Take"}
+                  </Button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </Drawer>
+  );
+}
