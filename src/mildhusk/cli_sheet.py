@@ -106,7 +106,7 @@ def sheet_of(given: argparse.Namespace, found: "Survey", hints: list[str]) -> An
     wish = wish_of(given)
     bench = Bench(hands=wish.hands, scale_step_kg=wish.scale_step_kg)
     shelf = tuple(one for one in shipped_materials() if isinstance(one, type(resin)))
-    document = sheet_document(plan_cast(found.measures, resin, wish, bench), Known(shelf))
+    document = sheet_document(plan_cast(found.measures, resin, wish, bench), Known(lambda: shelf))
     lines = [
         f"{len(document['coats'])} coats, {document['school']['name']}"
         + ("" if document["fits"] else ": DOES NOT FIT"),

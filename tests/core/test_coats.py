@@ -221,7 +221,7 @@ def test_where_only_a_slower_resin_helps_it_is_named():
     finding = next(one for one in sheet_findings(hopeless) if one.id == "short-working-time")
     assert finding.action is None
     assert "slower resin" in str(finding.sentence)
-    document = sheet_document(hopeless, Known((SLOW,)))
+    document = sheet_document(hopeless, Known(lambda: (SLOW,)))
     action = next(one["action"] for one in document["findings"] if one["action"])
     assert (action["field"], action["value"]) == ("material_key", "slow")
 

@@ -386,6 +386,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/mix/follow": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Follow an overshoot */
+    post: operations["mixing_follow_mix_follow_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/moulds": {
     parameters: {
       query?: never;
@@ -2142,6 +2159,25 @@ export interface components {
       lot: string;
     };
     /**
+     * FrozenPlanShape
+     * @description The plan a pour follows, as it was when it began: what the bench and the log need of it.
+     */
+    FrozenPlanShape: {
+      /** Cast Kg */
+      cast_kg: number;
+      /** Cautions */
+      cautions: string[];
+      /** Coats */
+      coats: components["schemas"]["CoatShape"][];
+      /** Operations */
+      operations: components["schemas"]["OperationShape"][];
+      premix: components["schemas"]["PremixShape"] | null;
+      /** Ratio Basis */
+      ratio_basis: string;
+      /** Total Charge Kg */
+      total_charge_kg: number;
+    };
+    /**
      * GirthList
      * @description Girths by height from the far end.
      */
@@ -3215,7 +3251,7 @@ export interface components {
       now: string;
       /** Piece Name */
       piece_name: string;
-      plan: components["schemas"]["PlanShape"];
+      plan: components["schemas"]["FrozenPlanShape"];
       /** Resin Name */
       resin_name: string;
       /**
@@ -3244,6 +3280,16 @@ export interface components {
      * @enum {string}
      */
     PourStep: "weigh" | "mix" | "pour" | "gel";
+    /**
+     * Poured
+     * @description What was wanted of every part, and what is in the cup of it; by weight or by volume.
+     */
+    Poured: {
+      /** Poured */
+      poured: number[];
+      /** Wanted */
+      wanted: number[];
+    };
     /**
      * PouredCoatShape
      * @description What was done of a coat.
@@ -3897,6 +3943,14 @@ export interface components {
       /** Coat */
       coat: number;
       step: components["schemas"]["PourStep"];
+    };
+    /**
+     * StillToAdd
+     * @description What is still to add of every part; nothing is taken out again.
+     */
+    StillToAdd: {
+      /** Add */
+      add: number[];
     };
     /**
      * Stretch
@@ -5278,6 +5332,39 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["UploadedFile"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  mixing_follow_mix_follow_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["Poured"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["StillToAdd"];
         };
       };
       /** @description Unprocessable Entity */

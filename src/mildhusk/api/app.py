@@ -17,6 +17,7 @@ from mildhusk.api import (
     deciding,
     exchange,
     jobs,
+    mixing,
     moulds,
     pieces,
     pours,
@@ -54,6 +55,7 @@ _STATIONS = (
     sheets,
     curing,
     costs,
+    mixing,
     pours,
 )
 

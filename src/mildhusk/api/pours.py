@@ -8,7 +8,9 @@ from flask_openapi3 import APIBlueprint, Tag
 from pydantic import AwareDatetime, BaseModel
 
 from mildhusk.api.common import PREFIX, Body, IdPath, Note, Number, desk
-from mildhusk.api.sheets import PlanShape
+from mildhusk.api.sheets import CoatShape, OperationShape, PremixShape
+from mildhusk.core.planning.coats import CoatKind
+from mildhusk.core.planning.limits import Limit
 from mildhusk.core.planning.pouring import (
     CoatRecord,
     PourStep,
@@ -98,6 +100,18 @@ class ComparisonShape(BaseModel):
     stayed_share: float | None
 
 
+class FrozenPlanShape(BaseModel):
+    """The plan a pour follows, as it was when it began: what the bench and the log need of it."""
+
+    total_charge_kg: float
+    cast_kg: float
+    ratio_basis: str
+    premix: PremixShape | None
+    coats: list[CoatShape]
+    cautions: list[str]
+    operations: list[OperationShape]
+
+
 class PourShape(BaseModel):
     """A pour as it stands; `now` is the server's time, for clocks on other machines."""
 
@@ -110,7 +124,7 @@ class PourShape(BaseModel):
     started_at: datetime
     closed_at: datetime | None
     now: datetime
-    plan: PlanShape
+    plan: FrozenPlanShape
     coats: list[PouredCoatShape]
     next_step: StepShape | None
     last_step: StepShape | None
@@ -124,9 +138,20 @@ class PourList(BaseModel):
     pours: list[PourShape]
 
 
-def _of_old(plan: dict[str, Any]) -> dict[str, Any]:
-    """What plans of earlier versions do not hold."""
-    return {"operations": [], "trimmed_kg": plan["cast_kg"]}
+_OLD_COAT = {
+    "kind": CoatKind.ROLLED,
+    "added_kg": {"thickener": 0.0, "thinner": 0.0, "powder": 0.0},
+    "binding_limit": Limit.CARRY,
+    "fits": True,
+}
+
+
+def _frozen(plan: dict[str, Any]) -> FrozenPlanShape:
+    """Return a kept plan; one of an earlier version has what is usual where it said nothing."""
+    coats = [{**_OLD_COAT, **coat} for coat in plan["coats"]]
+    return FrozenPlanShape.model_validate(
+        {"operations": [], "premix": None, **plan, "coats": coats}
+    )
 
 
 def _shape(pour: Pour, now: datetime) -> PourShape:
@@ -143,9 +168,7 @@ def _shape(pour: Pour, now: datetime) -> PourShape:
         started_at=pour.created_at,
         closed_at=pour.closed_at,
         now=now,
-        plan=PlanShape.model_validate(
-            {"operations": [], "trimmed_kg": pour.plan["cast_kg"], **pour.plan}
-        ),
+        plan=_frozen(pour.plan),
         coats=[_coat(pour, record) for record in records],
         next_step=following and StepShape(coat=following.coat, step=following.step),
         last_step=last and StepShape(coat=last.coat, step=last.step),

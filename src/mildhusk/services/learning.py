@@ -9,24 +9,37 @@ from mildhusk.core.planning.learned import LearnedTimes, learn_times
 from mildhusk.services.desk import Desk
 from mildhusk.services.sheets import resins_here
 from mildhusk.services.stock import usable_lots
-from mildhusk.store.tables import LotDraw, LotRow, Pour, PouredCoat
+from mildhusk.store.tables import LotDraw, Pour, PouredCoat
 
 _MOST_COATS = 60
 
 
 def learned_times(desk: Desk, material_id: UUID) -> LearnedTimes | None:
     """Return how a resin's gel times came out: of the lot in use, else of all its lots."""
+    poured = _ratios(desk, material_id)
+    if not poured:
+        return None
     in_use = next(iter(usable_lots(desk, material_id, desk.now.date())), None)
-    of_lot = [] if in_use is None else _ratios(desk, material_id, in_use)
-    learned = learn_times(tuple(of_lot), "" if in_use is None else in_use.label)
-    return learned or learn_times(tuple(_ratios(desk, material_id, None)), "")
+    if in_use is not None:
+        of_lot = tuple(ratio for ratio, lot_id in poured if lot_id == in_use.id)
+        if (learned := learn_times(of_lot, in_use.label)) is not None:
+            return learned
+    return learn_times(tuple(ratio for ratio, _ in poured), "")
 
 
-def _ratios(desk: Desk, material_id: UUID, lot: LotRow | None) -> list[float]:
-    """Return measured gel times by what the data sheet's times would have given, newest first."""
+def _ratios(desk: Desk, material_id: UUID) -> list[tuple[float, UUID | None]]:
+    """Return measured gel times by what the data sheet's would be, newest first, and their lots."""
     query = (
-        select(PouredCoat, Pour.plan)
+        select(
+            PouredCoat.number,
+            PouredCoat.mixed_at,
+            PouredCoat.gelled_at,
+            Pour.plan["coats"],
+            Pour.plan["time_factor"],
+            LotDraw.lot_id,
+        )
         .join(Pour, Pour.id == PouredCoat.pour_id)
+        .outerjoin(LotDraw, and_(LotDraw.pour_id == Pour.id, LotDraw.coat == PouredCoat.number))
         .where(
             Pour.workshop_id == desk.workshop_id,
             Pour.material_id == material_id,
@@ -36,26 +49,16 @@ def _ratios(desk: Desk, material_id: UUID, lot: LotRow | None) -> list[float]:
         .order_by(PouredCoat.gelled_at.desc())
         .limit(_MOST_COATS)
     )
-    if lot is not None:
-        query = query.join(
-            LotDraw,
-            and_(
-                LotDraw.pour_id == Pour.id,
-                LotDraw.coat == PouredCoat.number,
-                LotDraw.lot_id == lot.id,
-            ),
-        )
-    ratios = []
-    for coat, plan in desk.session.execute(query):
-        assert coat.gelled_at is not None
-        assert coat.mixed_at is not None
-        measured = (coat.gelled_at - coat.mixed_at).total_seconds()
-        planned = plan["coats"][coat.number - 1]["roll_until_s"]
+    return [
         # A plan that stood on learned times is measured against the data sheet all the same.
-        ratios.append(measured / planned * plan.get("time_factor", 1.0))
-    return ratios
+        (
+            (gelled - mixed).total_seconds() / coats[number - 1]["roll_until_s"] * (factor or 1.0),
+            lot_id,
+        )
+        for number, mixed, gelled, coats, factor, lot_id in desk.session.execute(query)
+    ]
 
 
 def known_of(desk: Desk, material_id: UUID) -> Known:
     """Return what findings may propose beside the plan: other resins, times learned."""
-    return Known(resins_here(desk), learned_times(desk, material_id))
+    return Known(lambda: resins_here(desk), learned_times(desk, material_id))

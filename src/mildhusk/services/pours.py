@@ -11,6 +11,7 @@ from sqlalchemy.orm import selectinload
 
 from mildhusk.core.errors import InputError
 from mildhusk.core.mixing.split import weight_of
+from mildhusk.core.planning.coats import CoatKind
 from mildhusk.core.planning.document import sheet_document
 from mildhusk.core.planning.pouring import (
     CoatRecord,
@@ -112,7 +113,10 @@ def record_step(
     if step is PourStep.WEIGH:
         if parts is None:
             raise InputError("Type in what was weighed of A and of B.", "parts")
-        row.a_g, row.b_g = _grams(pour, "A", parts.a), _grams(pour, "B", parts.b)
+        row.a_g = _grams(pour, "A", parts.a)
+        # Melted clay has one part.
+        clay = pour.plan["coats"][coat - 1].get("kind") == CoatKind.CLAY
+        row.b_g = Decimal(0) if clay else _grams(pour, "B", parts.b)
         draw(desk, pour.material_id, pour.id, coat, row.a_g + row.b_g, moment.date())
     setattr(row, _DONE_COLUMN[step], moment)
     desk.session.flush()

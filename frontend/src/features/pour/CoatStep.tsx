@@ -1,7 +1,8 @@
+import { useQuery } from "@tanstack/react-query";
 import { Button, Input } from "antd";
 import { useEffect, useState } from "react";
 
-import type { Pour, PourStep } from "../../api/client";
+import type { Coat, Pour, PourStep } from "../../api/client";
 import {
   fieldText,
   number,
@@ -12,7 +13,7 @@ import {
 } from "../../shared/format";
 import { Failed } from "../../shared/states";
 import { allowSound, secondsOf, useServerNow } from "./clock";
-import { useTakeBack, useTick } from "./queries";
+import { followQuery, useTakeBack, useTick } from "./queries";
 import { BenchCautions, type Operation } from "./BenchCautions";
 import { Ring, type Running } from "./Ring";
 import { WhenField } from "./WhenField";
@@ -54,7 +55,15 @@ export function CoatStep({ pour, next }: Properties) {
   const [a, setA] = useState(() => fieldText(wanted?.A ?? 0, kind, "metric"));
   const [b, setB] = useState(() => fieldText(wanted?.B ?? 0, kind, "metric"));
   const [at, setAt] = useState<string | null>(null);
+  const onePart = planned?.kind === "clay";
   const parts = { a: readField(a, kind, "metric"), b: readField(b, kind, "metric") };
+  // More of A than was wanted is never taken out: B follows it.
+  const over = wanted && !onePart && parts.a !== null && parts.a > wanted.A;
+  const follow = useQuery({
+    ...followQuery([wanted?.A ?? 1, wanted?.B ?? 1], [parts.a ?? 0, 0]),
+    enabled: Boolean(over),
+  });
+  const wantedB = (over && follow.data?.add[1]) || (wanted?.B ?? 0);
   const readable = next.step !== "weigh" || (parts.a !== null && parts.b !== null);
   const running = clockOf(pour, next, now);
   const busy = tick.isPending || takeBack.isPending;
@@ -79,17 +88,31 @@ export function CoatStep({ pour, next }: Properties) {
         {next.step === "weigh" && wanted && (
           <div className="weigh">
             <Part name="A" wanted={wanted.A} kind={kind} mark={marks?.A} text={a} onText={setA} />
-            <Part
-              name="B"
-              wanted={wanted.B}
-              kind={kind}
-              mark={marks?.["A+B"]}
-              text={b}
-              onText={setB}
-            />
+            {!onePart && (
+              <Part
+                name="B"
+                wanted={wantedB}
+                kind={kind}
+                mark={over ? null : marks?.["A+B"]}
+                text={b}
+                onText={setB}
+              />
+            )}
           </div>
         )}
       </div>
+      {over && <p className="say-small">A is over: B follows what was really poured.</p>}
+      {next.step === "weigh" && planned && <Besides coat={planned} />}
+      {next.step === "weigh" && next.coat === 1 && pour.plan.premix && (
+        <p className="say-small">
+          First stir all of B: {quantity(pour.plan.premix.b_kg, "kg", "metric")} B
+          {pour.plan.premix.tint_kg > 0 &&
+            `, ${quantity(pour.plan.premix.tint_kg, "kg", "metric")} tint`}
+          {pour.plan.premix.filler_kg > 0 &&
+            `, ${quantity(pour.plan.premix.filler_kg, "kg", "metric")} filler`}
+          .
+        </p>
+      )}
       {!readable && <p className="wrong">That is not a number; give what was measured.</p>}
       {tick.error && <Failed error={tick.error} />}
       {takeBack.error && <Failed error={takeBack.error} />}
@@ -107,6 +130,17 @@ export function CoatStep({ pour, next }: Properties) {
       </div>
       <BenchCautions pour={pour} operations={[OPERATION[next.step]]} />
     </section>
+  );
+}
+
+/** What goes into the cup beside A and B. */
+function Besides({ coat }: { coat: Coat }) {
+  const added = Object.entries(coat.added_kg).filter(([, kg]) => kg > 0);
+  if (added.length === 0) return null;
+  return (
+    <p className="say-small">
+      {added.map(([name, kg]) => `${name} ${quantity(kg, "kg", "metric")}`).join(", ")}
+    </p>
   );
 }
 

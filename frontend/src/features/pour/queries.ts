@@ -1,4 +1,4 @@
-import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 
 import { client, unwrap, type Pour, type PourStep } from "../../api/client";
 
@@ -81,3 +81,12 @@ export function useEditNote(id: string) {
     unwrap(client.PUT("/api/v1/pours/{id}/note", { params: { path: { id } }, body: { note } })),
   );
 }
+
+/** What is still to add when more of a part was poured than was wanted. */
+export const followQuery = (wanted: number[], poured: number[]) =>
+  queryOptions({
+    queryKey: ["follow", wanted, poured],
+    queryFn: ({ signal }) =>
+      unwrap(client.POST("/api/v1/mix/follow", { body: { wanted, poured }, signal })),
+    placeholderData: keepPreviousData,
+  });

@@ -18,8 +18,8 @@ CUP_U_W_M2_K = 9.0
 FILM_U_W_M2_K = 30.0
 """Heat a film gives to the rubber behind and the air before it, in its first minutes (assumed)."""
 
-_STEPS_A_SCALE = 900
-_GROWTH = 1.0 / 300.0
+_STEPS_A_SCALE = 500
+_GROWTH = 1.0 / 150.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -186,7 +186,7 @@ def _follow(  # type: ignore[no-untyped-def]
         step = growth * t[at] + 1.0 / (steps * k0 * (c + b))
         step = min(step, 0.004 / max(da, 1e-12), 0.2 / max(abs(dT), 1e-12))
         if cooling > 0.0:
-            step = min(step, 0.5 / cooling)
+            step = min(step, 1.0 / cooling)
         step = min(step, until - t[at])
         a2, T2 = a[at] + 0.5 * step * da, T[at] + 0.5 * step * dT
         da2, dT2 = _rates(a2, T2, k0, T0, EoR, c, b, m, n, rise, Tenv, cooling)

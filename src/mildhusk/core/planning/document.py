@@ -1,5 +1,6 @@
 """Core values as plain JSON-able documents: the one form that files, API and command line share."""
 
+from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from decimal import Decimal
 from enum import Enum
@@ -208,9 +209,12 @@ def survey_document(found: "Survey") -> Document:
 
 @dataclass(frozen=True, slots=True)
 class Known:
-    """What findings may propose beside a plan: other resins, times that were learned."""
+    """What findings may propose beside a plan: other resins, times that were learned.
 
-    shelf: tuple[CastingResin, ...] = ()
+    The shelf is read only when a plan does not fit.
+    """
+
+    shelf: Callable[[], tuple[CastingResin, ...]] = tuple
     learned: LearnedTimes | None = None
 
 

@@ -1,6 +1,6 @@
 """What a maker should know about a sheet before mixing: plain sentences, each with its remedy."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 
 from mildhusk.core.constants import (
@@ -20,6 +20,8 @@ from mildhusk.core.planning.sheet import CastSheet, CoatPlan, ready_for_next_s
 from mildhusk.core.planning.wish import CoatSchool
 from mildhusk.core.wording import Unit, sentence
 
+Shelf = Callable[[], tuple[CastingResin, ...]]
+
 # Closed surfaces whose mean half thickness is below this share of their size are hollow prints.
 _HOLLOW_SHARE = 0.08
 # Below this share of the face the inside has shrunk so much that Steiner's formula is stretched.
@@ -36,14 +38,14 @@ def piece_findings(face: FaceMeasures) -> tuple[Finding, ...]:
     return tuple(_about_piece(face))
 
 
-def sheet_findings(sheet: CastSheet, shelf: tuple[CastingResin, ...] = ()) -> tuple[Finding, ...]:
+def sheet_findings(sheet: CastSheet, shelf: Shelf = tuple) -> tuple[Finding, ...]:
     """Return the findings of a sheet, the gravest first.
 
     Parameters
     ----------
     sheet : CastSheet
-    shelf : tuple of CastingResin
-        Other resins to propose where this one does not do.
+    shelf : callable
+        Other resins to propose where this one does not do; asked only then.
     """
     found = findings_of(_SHEET_RULES, sheet)
     return gravest_first((*_does_not_fit(sheet, shelf), *found, *piece_findings(sheet.face)))
@@ -166,14 +168,14 @@ _BREAKS: dict[Limit, tuple[str, Severity, str]] = {
 }
 
 
-def _does_not_fit(sheet: CastSheet, shelf: tuple[CastingResin, ...]) -> Iterator[Finding]:
+def _does_not_fit(sheet: CastSheet, shelf: Shelf) -> Iterator[Finding]:
     """Tell the worst coat that breaks a limit, and the nearest change with which all fit."""
     broken = next((coat for coat in sheet.coats if not coat.fits), None)
     if broken is None:
         return
     limit = broken.binding_limit
     id, severity, words = _BREAKS[limit]
-    action = nearest_mend(sheet, shelf)
+    action = nearest_mend(sheet, shelf())
     if action is None:
         words += " No single change mends it: take a slower resin, or a smaller piece."
     bound = sheet.limits.at(limit)
