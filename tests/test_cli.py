@@ -267,3 +267,71 @@ def test_mould_prints_what_adds_up(ball):
     assert edited.returncode == 2
     assert "the wall takes" in edited.stderr
     assert "is no shell material" in husk(*words, "--shell", "pu-fast-rigid").stderr
+
+
+def test_sheet_takes_schools_temperatures_hands_and_scale(ball):
+    words = ("sheet", ball, "--resin", "pu-fast-rigid", "--wall", "3mm", "--temp", "21C", "--json")
+
+    def told(*more: str):
+        return json.loads(husk(*words, *more).stdout)
+
+    plain = told()
+    assert {coat["binding_limit"] for coat in plain["coats"]} <= {
+        "reach", "scale", "carry", "time", "rim", "cup",
+    }  # fmt: skip
+    detail = told("--school", "detail", "--hands", "2", "--scale", "1g")
+    assert detail["school"]["key"] == "detail"
+    assert detail["coats"][0]["charge_kg"] < detail["coats"][1]["charge_kg"]
+    grams = detail["coats"][1]["parts_kg"]["A"] * 1e3
+    assert grams == pytest.approx(round(grams))
+    cold = told("--mould-temp", "15C", "--parts-temp", "17C")
+    assert cold["coats"][0]["roll_until_s"] > plain["coats"][0]["roll_until_s"]
+    assert cold["coats"][0]["pour_by_s"] > plain["coats"][0]["pour_by_s"]
+
+
+def test_mix_weighs_one_charge_with_what_goes_into_it():
+    told = json.loads(
+        husk("mix", "--resin", "pu-fast-rigid", "--grams", "240g", "--tint", "1%", "--thinner",
+             "5%", "--json").stdout
+    )  # fmt: skip
+    parts = told["parts_kg"]["A"] + told["parts_kg"]["B"] + told["added_kg"]["thinner"]
+    assert parts == pytest.approx(told["charge_kg"])
+    assert told["neat_b_kg"] / told["parts_kg"]["A"] == pytest.approx(0.9, rel=5e-3)
+    over = json.loads(
+        husk("mix", "--resin", "polyester", "--grams", "200g", "--catalyst", "2%", "--drop",
+             "30mg", "--poured-a", "210g", "--json").stdout
+    )  # fmt: skip
+    assert over["parts_kg"]["A"] == pytest.approx(0.210)
+    assert over["parts_kg"]["B"] == pytest.approx(0.0042, rel=0.03)
+    assert over["drops_b"] == round(over["parts_kg"]["B"] / 30e-6)
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (("mix", "--resin", "pu-fast-rigid", "--grams", "200g", "--ratio", "100:90:5"),
+         "has 3 parts; give A and B"),
+        (("mix", "--resin", "pu-fast-rigid", "--grams", "2g", "--scale", "1g"),
+         "cannot be weighed to 1 % on a scale that shows 1 g"),
+        (("mix", "--resin", "polyester", "--grams", "500g", "--catalyst", "12%"),
+         "The catalyst is 12 %; give 1 % to 3 %"),
+        (("cure", "--resin", "polyester", "--grams", "50kg"), "The mass in the cup is 50,000 g"),
+        (("cure", "--resin", "polyester", "--temp", "-5C"), "-5 °C; give 5 °C to 45 °C"),
+        (("cure", "--resin", "polyester", "--temp", "60C"), "60 °C; give 5 °C to 45 °C"),
+    ],
+)  # fmt: skip
+def test_mixes_and_cures_that_cannot_be_are_one_line(words, said):
+    refused = husk(*words)
+    assert_one_line(refused)
+    assert said in refused.stderr
+
+
+def test_sheets_with_temperatures_or_scales_that_cannot_be_are_one_line(ball):
+    for more, said in (
+        (("--parts-temp", "60C"), "The temperature of A and B is 60 °C"),
+        (("--scale", "0g"), "The last digit of the scale"),
+        (("--school", "guess"), "invalid choice"),
+    ):
+        refused = husk("sheet", ball, "--resin", "pu-fast-rigid", "--wall", "3mm", *more)
+        assert_one_line(refused)
+        assert said in refused.stderr

@@ -59,3 +59,33 @@ def test_a_mould_is_built_otherwise_and_lives(person, address):
     person.presses("Take it back into use")
     person.until(lambda: _mould(address, mould["name"])["retired_at"] is None, "it in use")
     assert person.console_errors() == []
+
+
+def test_a_soft_place_is_pressed_on_the_piece_and_planned(person, address):
+    _studied(person, address, "Lamplighter")
+    person.presses("Build it otherwise")
+    person.presses("Press one on the piece")
+    person.presses("Mark the middle of the view")
+    person.types("Reaches round its middle", "20")
+    person.until(lambda: person.driver.find_elements(By.ID, "soft-name-0"), "its name")
+    person.types("Gauze is laid into coat", "2")
+    assert person.complaints() == []
+    person.presses("Change it")
+    person.until(lambda: _mould(address, "Lamplighter")["patches"], "the soft place")
+    person.until(lambda: _mould(address, "Lamplighter")["studied"], "its new study")
+    person.sees("of gauze")
+    place = person.one("section[aria-label='Soft places']")
+    assert "Soft place 1" in place.text
+    # The same rubber helps nothing, and it is said.
+    person.sees("is no softer than the mould's")
+
+
+def test_own_coats_that_do_not_sum_are_told_beside_them(person, address):
+    _studied(person, address, "Lamplighter")
+    person.presses("Build it otherwise")
+    person.driver.find_element(
+        By.XPATH, "//label[contains(., 'Say how thick each coat is')]"
+    ).click()
+    person.types("Coat 2", "1")
+    person.sees("change a coat, or the wall")
+    assert person.complaints() == []

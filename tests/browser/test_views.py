@@ -44,6 +44,7 @@ VIEWS = {
     "bench": (lambda a: f"/pour/{start_pour(a, 'shop window')['id']}", "Measure out"),
     "log": (lambda _: "/log", "Harbour mistress"),
     "log entry": (lambda a: f"/log/{_first(a, 'pours')}", "Coat by coat"),
+    "workshop": (lambda _: "/workshop", "Largest mixing cup"),
     "nowhere": (lambda _: "/nowhere/at/all", "nothing at this address"),
 }
 

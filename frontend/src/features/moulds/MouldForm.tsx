@@ -217,7 +217,7 @@ export function MouldForm({ pieces, first, title, button, pending, error, send }
             <Takes takes={preview.data} studied={false} />
           </article>
         ) : (
-          <p className="faint">Choose rubber and shell.</p>
+          !preview.isError && <p className="faint">Choose rubber and shell.</p>
         )}
       </div>
     </form>

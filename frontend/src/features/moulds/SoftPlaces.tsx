@@ -74,12 +74,8 @@ export function SoftPlaces({
               onChange={(rubber_id) => change(at, { rubber_id })}
             />
           </div>
-          <Button
-            size="small"
-            aria-label={`Take ${place.name} away`}
-            onClick={() => onChange(places.filter((_, which) => which !== at))}
-          >
-            Take away
+          <Button size="small" onClick={() => onChange(places.filter((_, which) => which !== at))}>
+            Take away <span className="out-of-sight">{place.name}</span>
           </Button>
         </div>
       ))}

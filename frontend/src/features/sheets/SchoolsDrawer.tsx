@@ -67,10 +67,10 @@ export function SchoolsDrawer({ open, question, onClose, onTake }: Properties) {
                   <Button
                     size="small"
                     disabled={Boolean(one.said) || one.key === question.wish.school}
-                    aria-label={`Take ${one.name}`}
                     onClick={() => onTake(one.key, one.name)}
                   >
                     {one.key === question.wish.school ? "Taken" : "Take"}
+                    <span className="out-of-sight"> {one.name}</span>
                   </Button>
                 </td>
               </tr>

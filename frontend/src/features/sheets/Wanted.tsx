@@ -83,7 +83,7 @@ export function Wanted(properties: Properties) {
         </Checkbox>
         {value !== null && (
           <QuantityField
-            label={label}
+            label={`${label} ${field === "mould_temperature_k" ? "is" : "are"} at`}
             kind="K"
             value={value}
             problem={problems[field] ?? problems[`wish.${field}`]}

@@ -1,4 +1,4 @@
-import { Drawer } from "antd";
+import { Button, Drawer } from "antd";
 
 import type { Why } from "../../api/client";
 import { number, quantity, type QuantityKind } from "../../shared/format";
@@ -46,6 +46,9 @@ export function WhyDrawer({ why, onClose }: { why: Why | null; onClose: () => vo
               ))}
             </tbody>
           </table>
+          <p>
+            <Button onClick={onClose}>Close</Button>
+          </p>
         </div>
       )}
     </Drawer>
