@@ -37,14 +37,12 @@ def _round(person: Person, address: str) -> None:
         "shelf": ("/shelf", "Slow epoxy"),
         "resin": (f"/shelf/{mask['material_id']}", "Working time"),
         "supplies": ("/shelf/supplies", "Firm addition-cure rubber"),
-        "lots": ("/shelf/lots", "Polyester, by the door"),
         "chain": ("/shelf/chain", "Medium rigid urethane"),
         "dabs": ("/shelf/dabs", "print of light-cured resin"),
         "sheets": ("/sheets", "Marsh bird, chorus copy"),
         "sheet": (f"/sheets/{mask['id']}", "Resin to mix"),
         "cost": (f"/sheets/{mask['id']}/cost", "Together"),
         "log-entry": (f"/log/{entry['id']}", "Coat by coat"),
-        "pour-station": ("/pour", "Start from a cast sheet"),
         "bench-weigh": (f"/pour/{start_pour(address, 'parade')['id']}", "Measure out"),
     }
     for name, (path, words) in views.items():
@@ -61,6 +59,7 @@ def _round(person: Person, address: str) -> None:
             person.one("[data-figure=total_charge] button").click()
             person.sees("typical for the class")
             _keep(person, "why")
+            _cure_and_stop(person, path)
     person.go("/shelf/buy")
     for words, casts in (("chorus", "30"), ("feather light", "12")):
         field = person.one(f"[id='casts-{sheet_named(address, words)['id']}']")
@@ -73,6 +72,18 @@ def _round(person: Person, address: str) -> None:
     person.presses("A meets B: start the clock")
     person.sees("pour before")
     _keep(person, "bench-clock")
+
+
+def _cure_and_stop(person: Person, path: str) -> None:
+    person.go(path)
+    person.presses("How it cures")
+    person.sees("2 °C warmer")
+    _keep(person, "cure")
+    person.go(path)
+    person.sees("Resin to mix")
+    person.types("Room", "43")
+    person.sees("This plan does not fit")
+    _keep(person, "sheet-stop")
 
 
 def _mould(address: str) -> Any:

@@ -75,9 +75,12 @@ def _amounts(sheet: CastSheet) -> tuple[Why, ...]:
     face, resin, wish, limits = sheet.face, sheet.resin, sheet.wish, sheet.limits
     resin_says = _from_sheet(sheet)
     wall = _given("mean wall poured for", wish.planned_wall_m, Unit.LENGTH, Source.WISHED)
-    volume = _given("resin on the wall", sheet.shell_volume_m3, Unit.VOLUME, Source.COMPUTED)
+    volume = replace(
+        _given("resin on the wall", sheet.shell_volume_m3, Unit.VOLUME, Source.COMPUTED),
+        band=face.band * sheet.shell_volume_m3,
+    )
     density = _given("cured density", resin.density_cured_kg_m3, Unit.DENSITY, resin_says)
-    loss = _given("loss", wish.loss, Unit.SHARE, Source.WISHED)
+    loss = replace(_given("loss", wish.loss, Unit.SHARE, Source.WISHED), band=LOSS_BAND * wish.loss)
     total = _given("resin to mix", sheet.total_charge_kg, Unit.MASS, Source.COMPUTED)
     count = len(sheet.coats)
     first = sheet.largest
@@ -121,7 +124,7 @@ def _amounts(sheet: CastSheet) -> tuple[Why, ...]:
             "total_charge",
             "Resin to mix",
             Quantity(sheet.total_charge_kg, Unit.MASS),
-            "Resin on the wall times its density, divided by what is left after the loss, in equal "
+            "Resin on the wall times its density, divided by what is left after the loss, in "
             "charges rounded up to what can be read off. The band assumes the loss to be wrong by "
             f"up to {LOSS_BAND * 100:.0f} % of itself.",
             (volume, density, loss),
