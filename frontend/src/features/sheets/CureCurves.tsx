@@ -27,49 +27,61 @@ export function CureCurves({ cure }: { cure: Cure }) {
     { at: cure.working_time_s, said: "worked" },
     { at: cure.gel_film_s, said: "film gels" },
   ];
+  const shared = { cure, marks, x, until };
   return (
     <figure className="cure-curves">
-      <figcaption>How thick it is in the cup, and on the mould (broken)</figcaption>
-      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="img" aria-label="Viscosity over time">
-        {[0.1, 1, 10, 100].map((value) => (
-          <g key={value} className="rule">
-            <line x1={LEFT} x2={WIDTH - 8} y1={viscosity(value)} y2={viscosity(value)} />
-            <text x={LEFT - 6} y={viscosity(value) + 4} textAnchor="end">
-              {value} Pa s
-            </text>
-          </g>
-        ))}
-        <Marks marks={marks} x={x} until={until} />
-        <path
-          className="cup"
-          d={line(cure.curve, cure.curve.viscosity_pa_s, x, viscosity, until)}
-        />
-        <path
-          className="film"
-          d={line(cure.film_curve, cure.film_curve.viscosity_pa_s, x, viscosity, until)}
-        />
-      </svg>
-      <figcaption>How warm it gets in the cup, and on the mould (broken)</figcaption>
-      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="img" aria-label="Temperature over time">
-        {[coldest + 2, (coldest + hottest) / 2, hottest - 4].map((value) => (
-          <g key={value} className="rule">
-            <line x1={LEFT} x2={WIDTH - 8} y1={temperature(value)} y2={temperature(value)} />
-            <text x={LEFT - 6} y={temperature(value) + 4} textAnchor="end">
-              {number(value, "K", system)} {unitOf("K", system)}
-            </text>
-          </g>
-        ))}
-        <Marks marks={marks} x={x} until={until} />
-        <path
-          className="cup"
-          d={line(cure.curve, cure.curve.temperature_k, x, temperature, until)}
-        />
-        <path
-          className="film"
-          d={line(cure.film_curve, cure.film_curve.temperature_k, x, temperature, until)}
-        />
-      </svg>
+      <Plot
+        {...shared}
+        title="How thick it is in the cup, and on the mould (broken)"
+        label="Viscosity over time"
+        rules={[0.1, 1, 10, 100].map((value) => ({ at: viscosity(value), said: `${value} Pa s` }))}
+        values={(curve) => curve.viscosity_pa_s}
+        y={viscosity}
+      />
+      <Plot
+        {...shared}
+        title="How warm it gets in the cup, and on the mould (broken)"
+        label="Temperature over time"
+        rules={[coldest + 2, (coldest + hottest) / 2, hottest - 4].map((value) => ({
+          at: temperature(value),
+          said: `${number(value, "K", system)} ${unitOf("K", system)}`,
+        }))}
+        values={(curve) => curve.temperature_k}
+        y={temperature}
+      />
     </figure>
+  );
+}
+
+interface PlotProperties extends MarksProperties {
+  cure: Cure;
+  title: string;
+  label: string;
+  rules: readonly { at: number; said: string }[];
+  values: (curve: Curve) => readonly (number | null)[];
+  y: (value: number) => number;
+}
+
+/** One figure over the minutes: in the cup drawn through, on the mould broken. */
+function Plot({ cure, title, label, rules, values, y, marks, x, until }: PlotProperties) {
+  const drawn = (curve: Curve) => line(curve, values(curve), x, y, until);
+  return (
+    <>
+      <figcaption>{title}</figcaption>
+      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="img" aria-label={label}>
+        {rules.map((rule) => (
+          <g key={rule.said} className="rule">
+            <line x1={LEFT} x2={WIDTH - 8} y1={rule.at} y2={rule.at} />
+            <text x={LEFT - 6} y={rule.at + 4} textAnchor="end">
+              {rule.said}
+            </text>
+          </g>
+        ))}
+        <Marks marks={marks} x={x} until={until} />
+        <path className="cup" d={drawn(cure.curve)} />
+        <path className="film" d={drawn(cure.film_curve)} />
+      </svg>
+    </>
   );
 }
 
