@@ -14,6 +14,7 @@ from mildhusk.core.geometry.shell import ShellCurve, shell_volume
 from mildhusk.core.planning.findings import piece_findings, sheet_findings
 from mildhusk.demo.scenario import fill
 from mildhusk.demo.shapes import bust_stl, half_mask_stl, helmet_stl
+from mildhusk.services.desk import Desk
 from mildhusk.services.pours import comparison_of
 from mildhusk.services.sheets import plan_of
 from mildhusk.store.tables import CastSheetRow, LotRow, Pour, PourStatus
@@ -58,7 +59,8 @@ def test_every_sheet_can_be_poured_as_it_stands(scene):
     rows = scene.scalars(select(CastSheetRow)).all()
     assert len(rows) == 6
     for row in rows:
-        assert all(f.severity is not Severity.STOP for f in sheet_findings(plan_of(row)))
+        plan = plan_of(Desk(scene, row.workshop_id, NOW), row)
+        assert all(f.severity is not Severity.STOP for f in sheet_findings(plan))
 
 
 def test_logged_pours_stay_near_their_plans_and_lose_something(scene):

@@ -156,7 +156,7 @@ def test_a_pour_keeps_its_plan_when_the_sheet_changes(client, pour, sheet):
     body = {key: sheet[key] for key in ("name", "piece_id", "material_id", "version")}
     changed = {**body, "wish": {**sheet["wish"], "wall_m": 0.006}}
     client.put(f"{API}/sheets/{sheet['id']}", json=changed)
-    assert client.get(f"{API}/pours/{pour['id']}").json["plan"] == sheet["plan"]
+    assert client.get(f"{API}/pours/{pour['id']}").json["plan"] == pour["plan"]
 
 
 def test_a_poured_sheet_is_part_of_the_log_and_stays(client, pour, sheet):
