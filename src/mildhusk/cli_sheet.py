@@ -133,15 +133,12 @@ def _coat_line(coat: Document) -> str:
 
 def mix_of(given: argparse.Namespace) -> Any:
     """Work out one charge; returns the document and the lines to print."""
-    from mildhusk.core.cure.model import dosed
+    from mildhusk.core.cure.model import with_dose
     from mildhusk.core.mixing.ratio import ratio_by, read_ratio, smallest_batch, still_to_add
     from mildhusk.core.mixing.recipe import Extras, drops, recipe
 
     resin = shipped_resin(given.resin)
-    catalyst = _catalyst(given)
-    if catalyst is not None:
-        dosed(resin, catalyst)
-        resin = replace(resin, parts_b=resin.parts_a * catalyst)
+    resin = with_dose(resin, _catalyst(given))
     if given.ratio is not None:
         ratio = read_ratio(given.ratio)
         resin = replace(resin, parts_a=ratio.a, parts_b=ratio.b)

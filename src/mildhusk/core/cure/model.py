@@ -21,7 +21,7 @@ from mildhusk.core.cure.kinetics import (
 )
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.geometry.mesh import Floats
-from mildhusk.core.materials.casting_resin import CastingResin
+from mildhusk.core.materials.casting_resin import CastingResin, RatioBasis
 
 STANDARD_FILM_M = 0.001
 """The film that the later times of a data sheet are taken to speak of (assumed)."""
@@ -326,7 +326,7 @@ def _cool_at(course: Course, mould_k: float) -> float:
 
 @dataclass(frozen=True, slots=True)
 class Doses:
-    """Least, usual and largest dose of catalyst, of part A by weight. [1]"""
+    """Least and largest dose of catalyst of a class, and the data sheet's, of A by weight. [1]"""
 
     low: float
     usual: float
@@ -336,11 +336,31 @@ class Doses:
 def catalyst_doses(resin: CastingResin) -> Doses | None:
     """Return the doses of catalyst a resin of its class takes; None where it takes none."""
     doses = _class_of(resin).get("catalyst")
-    return None if doses is None else Doses(**doses)
+    if doses is None:
+        return None
+    share_b = resin.weight_share_b
+    return Doses(doses["low"], share_b / (1.0 - share_b), doses["high"])
+
+
+def with_dose(resin: CastingResin, catalyst: float | None) -> CastingResin:
+    """Return a resin as it is mixed with a dose of catalyst; None leaves it as its sheet says.
+
+    Its cure is asked of the resin as it was, with the dose beside it: that is what its times hold
+    for.
+
+    Raises
+    ------
+    ConditionError
+        A dose out of range, or of a resin that takes none.
+    """
+    if catalyst is None:
+        return resin
+    dosed(resin, catalyst)
+    return replace(resin, ratio_basis=RatioBasis.WEIGHT, parts_a=100.0, parts_b=100.0 * catalyst)
 
 
 def dosed(resin: CastingResin, catalyst: float | None) -> float:
-    """Return how much faster a dose of catalyst makes it than the usual one.
+    """Return how much faster a dose of catalyst makes it than its data sheet's.
 
     Raises
     ------

@@ -1,7 +1,6 @@
 """What a maker should know about a sheet before mixing: plain sentences, each with its remedy."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import replace
 
 from mildhusk.core.constants import (
     MIXING_TIME_S,
@@ -231,7 +230,6 @@ def _tack_missed(sheet: CastSheet) -> Iterator[Finding]:
         poured = ready_for_next_s(coat.clock, hands) + MIXING_TIME_S
         if poured <= coat.clock.next_until_s:
             continue
-        second = replace(sheet.wish, hands=2)
         saved = ready_for_next_s(coat.clock, 2) + MIXING_TIME_S <= coat.clock.next_until_s
         yield Finding(
             "tack-missed",
@@ -244,9 +242,7 @@ def _tack_missed(sheet: CastSheet) -> Iterator[Finding]:
                 hands=(hands, Unit.COUNT),
                 poured=(poured, Unit.TIME),
             ),
-            Action(sentence("Pour it with two"), "hands", float(second.hands))
-            if saved and hands == 1
-            else None,
+            Action(sentence("Pour it with two"), "hands", 2.0) if saved and hands == 1 else None,
         )
         return
 

@@ -7,6 +7,7 @@ from mildhusk.core.bench import Bench
 from mildhusk.core.constants import MIXING_TIME_S
 from mildhusk.core.cure.asking import largest_cup, working_times
 from mildhusk.core.cure.clock import Conditions
+from mildhusk.core.cure.model import with_dose
 from mildhusk.core.geometry.measure import FaceMeasures
 from mildhusk.core.materials.casting_resin import CastingResin, RatioBasis
 from mildhusk.core.mixing.ratio import ratio_by, smallest_batch
@@ -117,11 +118,12 @@ def coat_limits(
     cured, liquid = densities
     stays = 1.0 - wish.loss
     film_kg_m = face.area_m2 * cured / stays
-    basis = wish.measure or resin.ratio_basis
+    mixed = with_dose(resin, at.catalyst)
+    basis = wish.measure or mixed.ratio_basis
     if basis is RatioBasis.WEIGHT:
-        scale = smallest_batch(ratio_by(resin, basis), wish.scale_step_kg)
+        scale = smallest_batch(ratio_by(mixed, basis), wish.scale_step_kg)
     else:
-        scale = smallest_batch(ratio_by(resin, basis), wish.volume_step_m3) * liquid
+        scale = smallest_batch(ratio_by(mixed, basis), wish.volume_step_m3) * liquid
     times = working_times(resin, at.parts_k, at.room_k, at.catalyst)
     rim = 1.0 if not face.openings else RIM_SHARE
     return CoatLimits(

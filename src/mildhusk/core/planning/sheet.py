@@ -8,7 +8,7 @@ from mildhusk.core.bench import Bench
 from mildhusk.core.constants import LOSS_BAND, WEIGHING_TIME_S
 from mildhusk.core.cure.asking import retimed
 from mildhusk.core.cure.clock import CoatClock, Conditions, coat_clock
-from mildhusk.core.cure.model import dosed
+from mildhusk.core.cure.model import with_dose
 from mildhusk.core.geometry.measure import FaceMeasures
 from mildhusk.core.geometry.shell import ShellCurve, inner_area, shell_volume
 from mildhusk.core.materials.casting_resin import CastingResin, RatioBasis
@@ -91,7 +91,7 @@ class CastSheet:
     face, as_on_shelf, wish, bench
         What it was made from.
     resin : CastingResin
-        With the wished dose of catalyst, and with its times as they were learned.
+        With its times as they were learned.
     conditions : Conditions
         Of every coat.
     limits : CoatLimits
@@ -198,11 +198,12 @@ def plan_cast(
     is mixed when the tack window opens and hands are there for it.
     """
     bench = bench or Bench()
-    as_on_shelf, resin = resin, as_mixed(resin, wish)
+    as_on_shelf, resin = resin, retimed(resin, wish.time_factor)
+    mixed = with_dose(resin, wish.catalyst)
     curve = ShellCurve.of(face)
     wall = wish.planned_wall_m
     volume = shell_volume(curve, wall)
-    cured, liquid = _densities(resin, wish)
+    cured, liquid = _densities(mixed, wish)
     at = conditions_of(face, wish, bench)
     limits = coat_limits(face, resin, wish, bench, at, (cured, liquid))
     stays = 1.0 - wish.loss
@@ -217,7 +218,7 @@ def plan_cast(
         limits=limits,
     )
     layers = divide(need, wish.school)
-    coats = _coats(layers, resin, wish, at, limits, bench.cup)
+    coats = _coats(layers, (resin, mixed), wish, at, limits, bench.cup)
     total = math.fsum(coat.recipe.total_kg + coat.powder_kg for coat in coats)
     resin_kg = math.fsum(coat.charge.total_kg for coat in coats if coat.kind is not CoatKind.CLAY)
     added = sum(layer.wanted_kg * stays for layer in layers if layer.kind is CoatKind.PASTE) + sum(
@@ -241,7 +242,7 @@ def plan_cast(
         shell_volume_m3=volume,
         inner_area_m2=inner_area(curve, wall),
         coats=coats,
-        premix=premix(resin, tuple(one.recipe for one in coats), wish.extras, wish.scale_step_kg),
+        premix=premix(mixed, tuple(one.recipe for one in coats), wish.extras, wish.scale_step_kg),
         backing=backing,
         total_charge_kg=total,
         resin_kg=resin_kg,
@@ -252,14 +253,6 @@ def plan_cast(
         hands_on_s=math.fsum(coat.clock.roll_until_s for coat in coats),
         out_after_s=coats[-1].starts_s + coats[-1].clock.demould_s,
     )
-
-
-def as_mixed(resin: CastingResin, wish: CastWish) -> CastingResin:
-    """Return a resin with the wished dose of catalyst, and with its times as they were learned."""
-    if wish.catalyst is not None:
-        dosed(resin, wish.catalyst)
-        resin = replace(resin, parts_b=resin.parts_a * wish.catalyst)
-    return retimed(resin, wish.time_factor)
 
 
 def conditions_of(face: FaceMeasures, wish: CastWish, bench: Bench) -> Conditions:
@@ -289,17 +282,19 @@ def _densities(resin: CastingResin, wish: CastWish) -> tuple[float, float]:
 
 def _coats(
     layers: tuple[Layer, ...],
-    resin: CastingResin,
+    resins: tuple[CastingResin, CastingResin],
     wish: CastWish,
     at: Conditions,
     limits: CoatLimits,
     cup: Cup,
 ) -> tuple[CoatPlan, ...]:
+    """Return the coats, of a resin as its times hold for it and as it is mixed."""
+    timed, dosed_resin = resins
     coats: list[CoatPlan] = []
     starts = 0.0
     for number, layer in enumerate(layers, start=1):
-        mixed = _recipe(layer, resin, wish)
-        clock = _clock(layer, mixed, resin, at)
+        mixed = _recipe(layer, dosed_resin, wish)
+        clock = _clock(layer, mixed, timed, at)
         by_volume = mixed.neat.basis is RatioBasis.VOLUME and layer.kind is not CoatKind.CLAY
         rolled = layer.kind in (CoatKind.ROLLED, CoatKind.POWDER)
         coats.append(

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from mildhusk.core.constants import LOSS_BAND, MIXING_TIME_S
-from mildhusk.core.cure.model import cure_model
+from mildhusk.core.cure.model import cure_model, with_dose
 from mildhusk.core.materials.casting_resin import Origin
 from mildhusk.core.planning.bands import Part, Pick, half_width, time_parts
 from mildhusk.core.planning.coats import CoatKind
@@ -84,6 +84,7 @@ def _amounts(sheet: CastSheet) -> tuple[Why, ...]:
     total = _given("resin to mix", sheet.total_charge_kg, Unit.MASS, Source.COMPUTED)
     count = len(sheet.coats)
     first = sheet.largest
+    mixed = with_dose(resin, wish.catalyst)
     charge = first.charge
     flat = face.area_m2 * wish.planned_wall_m
     return (
@@ -135,7 +136,8 @@ def _amounts(sheet: CastSheet) -> tuple[Why, ...]:
             "One charge",
             Quantity(first.recipe.total_kg, Unit.MASS),
             f"The largest of {count}, divided as the school has it; A and B by the data sheet's "
-            f"ratio ({resin.parts_a:g} : {resin.parts_b:g} by {resin.ratio_basis}).",
+            "ratio, or the dose wished "
+            f"({mixed.parts_a:g} : {mixed.parts_b:g} by {mixed.ratio_basis}).",
             (
                 total,
                 _given("at most for one coat", limits.most_kg, Unit.MASS, Source.COMPUTED),
