@@ -2344,6 +2344,16 @@ export interface components {
       price: string;
     };
     /**
+     * LargestShape
+     * @description The coat with the largest charge, and what of A and B is in one cup of it.
+     */
+    LargestShape: {
+      /** Cup Kg */
+      cup_kg: number;
+      /** Number */
+      number: number;
+    };
+    /**
      * LengthUnit
      * @description The units a shape file may be in.
      * @enum {string}
@@ -3189,6 +3199,7 @@ export interface components {
       full_cure_s: number;
       /** Hands On S */
       hands_on_s: number;
+      largest: components["schemas"]["LargestShape"];
       limits: components["schemas"]["LimitsShape"];
       /** Operations */
       operations: components["schemas"]["OperationShape"][];

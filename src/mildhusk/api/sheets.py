@@ -24,7 +24,7 @@ from mildhusk.core.materials.casting_resin import RatioBasis
 from mildhusk.core.materials.cautions import Operation
 from mildhusk.core.mixing.recipe import METAL_POWDER_KG_M3
 from mildhusk.core.planning.coats import CoatKind
-from mildhusk.core.planning.document import sheet_document
+from mildhusk.core.planning.document import school_document, sheet_document
 from mildhusk.core.planning.limits import Limit
 from mildhusk.core.planning.ribbon import Stretch
 from mildhusk.core.planning.wish import CastWish, CoatSchool
@@ -226,6 +226,13 @@ class FoamShape(BaseModel):
     expansion: float
 
 
+class LargestShape(BaseModel):
+    """The coat with the largest charge, and what of A and B is in one cup of it."""
+
+    number: int
+    cup_kg: float
+
+
 class PlanShape(BaseModel):
     """A planned cast."""
 
@@ -251,6 +258,7 @@ class PlanShape(BaseModel):
     catalyst: DosesShape | None
     premix: PremixShape | None
     foam: FoamShape | None
+    largest: LargestShape
     coats: list[CoatShape]
     ribbon: list[StretchShape]
     findings: list[FindingShape]
@@ -312,7 +320,8 @@ def preview(body: SheetQuestion) -> dict[str, object]:  # noqa: D103
 def by_school(body: SheetQuestion) -> dict[str, object]:  # noqa: D103
     with desk() as at:
         plans = sheets.by_school(at, body.piece_id, body.material_id, body.wish.to_core())
-    shown = SchoolPlans(schools=[SchoolPlanShape.model_validate(one) for one in plans])
+    documents = (school_document(school, plan) for school, plan in plans.items())
+    shown = SchoolPlans(schools=[SchoolPlanShape.model_validate(one) for one in documents])
     return shown.model_dump(mode="json")
 
 

@@ -10,7 +10,6 @@ from sqlalchemy.orm import joinedload
 
 from mildhusk.core.errors import InputError
 from mildhusk.core.materials.casting_resin import CastingResin, RatioBasis
-from mildhusk.core.planning.coats import WHEN
 from mildhusk.core.planning.sheet import CastSheet, plan_cast
 from mildhusk.core.planning.wish import CastWish, CoatSchool
 from mildhusk.services.desk import Desk
@@ -31,44 +30,16 @@ def preview_sheet(desk: Desk, piece_id: UUID, material_id: UUID, wish: CastWish)
 
 def by_school(
     desk: Desk, piece_id: UUID, material_id: UUID, wish: CastWish
-) -> list[dict[str, Any]]:
+) -> dict[CoatSchool, CastSheet | InputError]:
     """Plan a cast by every school, side by side; what a school cannot do says why."""
     piece, material = find_piece(desk, piece_id), find_material(desk, material_id)
     face, resin, bench = face_of(piece), resin_of(material), bench_here(desk.session)
-    plans = []
-    for school, (name, when) in WHEN.items():
-        shown: dict[str, Any] = {"key": school, "name": name, "when": when}
+    plans: dict[CoatSchool, CastSheet | InputError] = {}
+    for school in CoatSchool:
         try:
-            plan = plan_cast(face, resin, replace(wish, school=school), bench)
+            plans[school] = plan_cast(face, resin, replace(wish, school=school), bench)
         except InputError as error:
-            plans.append(
-                {
-                    **shown,
-                    "coats": 0,
-                    "total_charge_kg": 0.0,
-                    "cast_kg": 0.0,
-                    "hands_on_s": 0.0,
-                    "out_after_s": 0.0,
-                    "fits": False,
-                    "binding_limit": None,
-                    "said": str(error),
-                }
-            )
-            continue
-        worst = next((coat for coat in plan.coats if not coat.fits), plan.largest)
-        plans.append(
-            {
-                **shown,
-                "coats": len(plan.coats),
-                "total_charge_kg": plan.total_charge_kg,
-                "cast_kg": plan.cast_kg,
-                "hands_on_s": plan.hands_on_s,
-                "out_after_s": plan.out_after_s,
-                "fits": plan.fits,
-                "binding_limit": worst.binding_limit,
-                "said": "",
-            }
-        )
+            plans[school] = error
     return plans
 
 

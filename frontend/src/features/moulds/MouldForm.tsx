@@ -106,7 +106,11 @@ export function MouldForm({ pieces, first, title, button, pending, error, send }
             <Checkbox
               checked={own.length > 0}
               onChange={(event) =>
-                change({ coats_m: event.target.checked ? evenCoats(mould) : [] })
+                change({
+                  coats_m: event.target.checked
+                    ? evenCoats(mould, preview.data?.rubber_coats ?? 0)
+                    : [],
+                })
               }
             >
               Say how thick each coat is
@@ -224,10 +228,10 @@ export function MouldForm({ pieces, first, title, button, pending, error, send }
   );
 }
 
-/** Where a maker's own coats begin: the print coat, and the rest in coats of the wanted one. */
-function evenCoats(mould: NewMould): number[] {
-  const print = mould.print_coat_m ?? 0.001;
-  const rest = Math.max(mould.rubber_wall_m - print, 0);
-  const count = Math.max(1, Math.ceil(rest / (mould.coat_m ?? 0.003) - 1e-6));
-  return [print, ...Array.from({ length: count }, () => rest / count)];
+/** Where a maker's own coats begin: the print coat, and the rest evenly in as many as planned. */
+function evenCoats(mould: NewMould, planned: number): number[] {
+  const print = mould.print_coat_m ?? 0;
+  const rest = mould.rubber_wall_m - print;
+  const others = Math.max(1, planned - 1);
+  return [print, ...Array.from({ length: others }, () => rest / others)];
 }

@@ -22,13 +22,11 @@ export function CureDrawer({ open, plan, question, onClose }: Properties) {
   const [puddle, setPuddle] = useState(0.01);
   const [oven, setOven] = useState(323.15);
   const { wish } = question;
-  const largest = plan.coats.reduce((one, other) =>
-    other.charge_kg > one.charge_kg ? other : one,
-  );
+  const largest = plan.coats[plan.largest.number - 1];
   const asked: CureQuestion = {
     material_id: question.material_id,
-    mass_kg: largest.charge_kg / (wish.hands ?? 1),
-    film_m: largest.wall_m,
+    mass_kg: plan.largest.cup_kg,
+    film_m: largest?.wall_m ?? plan.planned_wall_m,
     room_temperature_k: wish.room_temperature_k,
     mould_temperature_k: wish.mould_temperature_k ?? null,
     parts_temperature_k: wish.parts_temperature_k ?? null,
@@ -37,10 +35,10 @@ export function CureDrawer({ open, plan, question, onClose }: Properties) {
     puddle_m: puddle,
     post_cure_k: oven,
   };
-  const cure = useQuery({ ...cureQuery(asked), enabled: open && largest.kind !== "clay" });
+  const cure = useQuery({ ...cureQuery(asked), enabled: open && largest?.kind !== "clay" });
   return (
     <Drawer title="How it cures" size={700} open={open} onClose={onClose}>
-      {largest.kind === "clay" && <p>Melted clay does not cure: it cools.</p>}
+      {largest?.kind === "clay" && <p>Melted clay does not cure: it cools.</p>}
       {cure.isLoading && <Loading what="the cure" />}
       {cure.error && <Failed error={cure.error} />}
       {cure.data && (

@@ -17,9 +17,8 @@ const ORDER: readonly Limit[] = ["reach", "scale", "carry", "time", "cup", "rim"
 /** How much one coat may be: each limit as far as it goes, the largest charge across all. */
 export function LimitBars({ plan }: { plan: Plan }) {
   const system = useUnits((state) => state.system);
-  const largest = plan.coats.reduce((one, other) =>
-    other.charge_kg > one.charge_kg ? other : one,
-  );
+  const largest = plan.coats[plan.largest.number - 1];
+  if (!largest) return null;
   const at = (limit: Limit) => plan.limits[`${limit}_kg`];
   // What is far away is cut off: only the near limits matter.
   const end = 2.2 * Math.max(largest.charge_kg, at("carry"), at("reach"));
@@ -33,9 +32,7 @@ export function LimitBars({ plan }: { plan: Plan }) {
         <tbody>
           {ORDER.map((limit) => {
             const lower = LOWER.includes(limit);
-            const broken = lower
-              ? largest.charge_kg < at(limit) * 0.999
-              : largest.charge_kg > at(limit) * 1.001;
+            const broken = !largest.fits && limit === largest.binding_limit;
             return (
               <tr key={limit} className={broken ? "due" : ""}>
                 <th scope="row">{LIMITS[limit]}</th>

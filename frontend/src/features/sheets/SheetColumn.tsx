@@ -127,7 +127,7 @@ export function Parts({ coat, basis }: { coat: Coat; basis: string }) {
 
 function Headline({ plan, figure }: { plan: Plan; figure: FigureOf }) {
   const system = useUnits((state) => state.system);
-  const [first] = [...plan.coats].sort((one, other) => other.charge_kg - one.charge_kg);
+  const first = plan.coats[plan.largest.number - 1];
   if (!first) return null;
   const alike = plan.coats.every((one) => one.charge_kg === first.charge_kg);
   const marks = first.cup_marks_m;

@@ -7,6 +7,7 @@ from enum import Enum
 from typing import TYPE_CHECKING, Any
 
 from mildhusk.core.cure.model import catalyst_doses
+from mildhusk.core.errors import HuskError
 from mildhusk.core.findings import Finding, gravest_first
 from mildhusk.core.geometry.measure import FaceMeasures
 from mildhusk.core.materials.casting_resin import CastingResin
@@ -30,6 +31,7 @@ from mildhusk.core.planning.ribbon import ribbon
 from mildhusk.core.planning.schools import School
 from mildhusk.core.planning.sheet import CastSheet, CoatPlan
 from mildhusk.core.planning.why import Why, explain
+from mildhusk.core.planning.wish import CoatSchool
 from mildhusk.core.wording import Quantity, Sentence
 
 if TYPE_CHECKING:  # the survey is slow to load, and its document needs nothing of it
@@ -236,7 +238,6 @@ def sheet_document(sheet: CastSheet, known: Known = NOTHING_KNOWN) -> Document:
     then. `demould_s` runs from the first contact of the last coat.
     """
     last = sheet.last.clock
-    name, when = WHEN[sheet.wish.school]
     return {
         "estimate": True,
         "fits": sheet.fits,
@@ -254,11 +255,12 @@ def sheet_document(sheet: CastSheet, known: Known = NOTHING_KNOWN) -> Document:
         "full_cure_s": last.full_cure_s,
         "out_after_s": sheet.out_after_s,
         "ratio_basis": str(sheet.coats[0].charge.basis),
-        "school": {"key": str(sheet.wish.school), "name": name, "when": when},
+        "school": _named_school(sheet.wish.school),
         "limits": {**asdict(sheet.limits), "spread_s": sheet.conditions.spread_s},
         "catalyst": None if (doses := catalyst_doses(sheet.resin)) is None else asdict(doses),
         "premix": None if sheet.premix is None else _premix_document(sheet.premix),
         "foam": None if sheet.backing is None else asdict(sheet.backing),
+        "largest": {"number": sheet.largest.number, "cup_kg": sheet.cup_kg},
         "coats": [_coat_document(coat) for coat in sheet.coats],
         "ribbon": [asdict(stretch) for stretch in ribbon(sheet)],
         "time_factor": sheet.wish.time_factor,
@@ -267,6 +269,35 @@ def sheet_document(sheet: CastSheet, known: Known = NOTHING_KNOWN) -> Document:
         "cautions": [*sheet.resin.hazards, USUAL_CAUTION],
         "operations": caution_documents(cautions_for(CASTING, (sheet.resin,))),
     }
+
+
+def school_document(school: CoatSchool, planned: CastSheet | HuskError) -> Document:
+    """Return what a cast comes to by a school, or why it cannot be planned so."""
+    if isinstance(planned, HuskError):
+        figures = ("coats", "total_charge_kg", "cast_kg", "hands_on_s", "out_after_s")
+        return {
+            **_named_school(school),
+            **dict.fromkeys(figures, 0),
+            "fits": False,
+            "binding_limit": None,
+            "said": str(planned),
+        }
+    return {
+        **_named_school(school),
+        "coats": len(planned.coats),
+        "total_charge_kg": planned.total_charge_kg,
+        "cast_kg": planned.cast_kg,
+        "hands_on_s": planned.hands_on_s,
+        "out_after_s": planned.out_after_s,
+        "fits": planned.fits,
+        "binding_limit": str((planned.broken or planned.largest).binding_limit),
+        "said": "",
+    }
+
+
+def _named_school(school: CoatSchool) -> Document:
+    name, when = WHEN[school]
+    return {"key": str(school), "name": name, "when": when}
 
 
 def _sheet_findings(sheet: CastSheet, known: Known) -> tuple[Finding, ...]:

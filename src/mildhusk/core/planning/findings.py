@@ -168,8 +168,8 @@ _BREAKS: dict[Limit, tuple[str, Severity, str]] = {
 
 
 def _does_not_fit(sheet: CastSheet, shelf: Shelf) -> Iterator[Finding]:
-    """Tell the worst coat that breaks a limit, and the nearest change with which all fit."""
-    broken = next((coat for coat in sheet.coats if not coat.fits), None)
+    """Tell the first coat that breaks a limit, and the nearest change with which all fit."""
+    broken = sheet.broken
     if broken is None:
         return
     limit = broken.binding_limit

@@ -157,6 +157,16 @@ class CastSheet:
         return max(self.coats, key=lambda coat: coat.recipe.total_kg)
 
     @property
+    def cup_kg(self) -> float:
+        """A and B in one cup of the largest coat: what its working time holds for. [kg]"""
+        return self.largest.charge.total_kg / self.conditions.cups
+
+    @property
+    def broken(self) -> CoatPlan | None:
+        """The first coat that breaks a limit; None when all fit."""
+        return next((coat for coat in self.coats if not coat.fits), None)
+
+    @property
     def last(self) -> CoatPlan:
         """The coat whose cure is waited for."""
         return self.coats[-1]
@@ -164,7 +174,7 @@ class CastSheet:
     @property
     def fits(self) -> bool:
         """Whether every coat keeps every limit."""
-        return all(coat.fits for coat in self.coats)
+        return self.broken is None
 
 
 def plan_cast(
