@@ -42,6 +42,9 @@ const FIELDS: readonly {
 export function Wanted(properties: Properties) {
   const { draft, pieces, plan, problems, onChange, onWish, onUnreadable } = properties;
   const { wish } = draft;
+  const [mixing, setMixing] = useState(() =>
+    [wish.tint, wish.filler, wish.thickener, wish.thinner].some((one) => one > 0),
+  );
   const [bad, setBad] = useState<ReadonlySet<string>>(new Set());
   const resin = useQuery(materialQuery(draft.material_id));
   const workshop = useQuery(workshopQuery());
@@ -95,7 +98,6 @@ export function Wanted(properties: Properties) {
     );
   };
   const doses = plan?.catalyst;
-  const mixedIn = [wish.tint, wish.filler, wish.thickener, wish.thinner].some((one) => one > 0);
 
   return (
     <aside className="wanted" aria-label="Wanted">
@@ -153,48 +155,55 @@ export function Wanted(properties: Properties) {
       {byVolume
         ? number("volume_step_m3", "Finest mark of the cup", "m3")
         : number("scale_step_kg", "Last digit of the scale", "kg")}
-      <details open={mixedIn}>
+      <details open={mixing} onToggle={(event) => setMixing(event.currentTarget.open)}>
         <summary>Mixed in</summary>
-        {number("tint", "Tint, of A and B", "share", "stirred into all of B beforehand")}
-        {number("filler", "Filler, of A and B", "share", "likewise")}
-        {wish.filler > 0 && number("filler_density_kg_m3", "Density of the filler", "kg/m3")}
-        {number("thickener", "Thickener, of A and B", "share")}
-        {number("thinner", "Thinner, of A and B", "share")}
-        {doses && (
+        {/* Folded up it is not drawn: every keystroke draws this column anew. */}
+        {mixing && (
           <>
-            <Checkbox
-              checked={wish.catalyst !== null}
-              onChange={(event) => onWish({ catalyst: event.target.checked ? doses.usual : null })}
-            >
-              Another dose of catalyst
-            </Checkbox>
-            {wish.catalyst !== null && (
-              <QuantityField
-                label="Catalyst, of part A"
-                kind="share"
-                value={wish.catalyst}
-                problem={problems.catalyst ?? problems["wish.catalyst"]}
-                onUnreadable={(is) => note("catalyst", is)}
-                onChange={(catalyst) => onWish({ catalyst })}
-              />
+            {number("tint", "Tint, of A and B", "share", "stirred into all of B beforehand")}
+            {number("filler", "Filler, of A and B", "share", "likewise")}
+            {wish.filler > 0 && number("filler_density_kg_m3", "Density of the filler", "kg/m3")}
+            {number("thickener", "Thickener, of A and B", "share")}
+            {number("thinner", "Thinner, of A and B", "share")}
+            {doses && (
+              <>
+                <Checkbox
+                  checked={wish.catalyst !== null}
+                  onChange={(event) =>
+                    onWish({ catalyst: event.target.checked ? doses.usual : null })
+                  }
+                >
+                  Another dose of catalyst
+                </Checkbox>
+                {wish.catalyst !== null && (
+                  <QuantityField
+                    label="Catalyst, of part A"
+                    kind="share"
+                    value={wish.catalyst}
+                    problem={problems.catalyst ?? problems["wish.catalyst"]}
+                    onUnreadable={(is) => note("catalyst", is)}
+                    onChange={(catalyst) => onWish({ catalyst })}
+                  />
+                )}
+              </>
             )}
+            <div className="field">
+              <label htmlFor="measure">A and B are</label>
+              <Select
+                id="measure"
+                value={wish.measure ?? "sheet"}
+                onChange={(value) =>
+                  onWish({ measure: value === "sheet" ? null : (value as Wish["measure"]) })
+                }
+                options={[
+                  { value: "sheet", label: "as the data sheet says" },
+                  { value: "weight", label: "weighed" },
+                  { value: "volume", label: "measured by volume" },
+                ]}
+              />
+            </div>
           </>
         )}
-        <div className="field">
-          <label htmlFor="measure">A and B are</label>
-          <Select
-            id="measure"
-            value={wish.measure ?? "sheet"}
-            onChange={(value) =>
-              onWish({ measure: value === "sheet" ? null : (value as Wish["measure"]) })
-            }
-            options={[
-              { value: "sheet", label: "as the data sheet says" },
-              { value: "weight", label: "weighed" },
-              { value: "volume", label: "measured by volume" },
-            ]}
-          />
-        </div>
       </details>
       {wish.time_factor !== 1 && (
         <p className="learned">
