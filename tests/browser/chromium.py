@@ -63,9 +63,9 @@ class Person:
     def go(self, path: str) -> None:
         self.driver.get(self.address.rstrip("/") + path)
 
-    def until(self, look: Callable[[], T | None], what: str) -> T:
+    def until(self, look: Callable[[], T | None], what: str, patience: float = PATIENCE_S) -> T:
         """What a look gives as soon as it gives something."""
-        end = time.monotonic() + PATIENCE_S
+        end = time.monotonic() + patience
         while True:
             try:
                 found = look()

@@ -18,6 +18,12 @@ const WAYS = [
   { value: "block", label: "poured into a box" },
 ];
 
+const COUNTS = [
+  { field: "thickened_from", label: "Thickener from this coat on (0 for none)" },
+  { field: "gauze_in", label: "Gauze is laid into coat (0 for none)" },
+  { field: "keys", label: "Keys stuck on" },
+] as const;
+
 interface Properties {
   pieces: Piece[];
   first: NewMould;
@@ -133,7 +139,7 @@ export function MouldForm({ pieces, first, title, button, pending, error, send }
               />
             )}
             <QuantityField
-              label="Thickener from coat 2 on"
+              label="Thickener, of A and B"
               kind="share"
               value={mould.thickener ?? 0.01}
               onChange={(thickener) => change({ thickener })}
@@ -146,18 +152,28 @@ export function MouldForm({ pieces, first, title, button, pending, error, send }
             >
               Thin the first coat
             </Checkbox>
-            <div className="field">
-              <label htmlFor="mould-gauze">Gauze is laid into coat (0 for none)</label>
-              <InputNumber
-                id="mould-gauze"
-                min={0}
-                precision={0}
-                value={mould.gauze_in ?? 0}
-                status={problems?.gauze_in ? "error" : ""}
-                onChange={(gauze_in) => change({ gauze_in: gauze_in ?? 0 })}
-              />
-              <div className="hint wrong">{problems?.gauze_in}</div>
-            </div>
+            {COUNTS.map(({ field: name, label }) => (
+              <div className="field" key={name}>
+                <label htmlFor={`mould-${name}`}>{label}</label>
+                <InputNumber
+                  id={`mould-${name}`}
+                  min={0}
+                  precision={0}
+                  value={mould[name] ?? 0}
+                  status={problems?.[name] ? "error" : ""}
+                  onChange={(count) => change({ [name]: count ?? 0 })}
+                />
+                <div className="hint wrong">{problems?.[name]}</div>
+              </div>
+            ))}
+            <QuantityField
+              label="Stays on board, brush and cup"
+              kind="share"
+              value={mould.loss ?? 0}
+              onChange={(loss) => change({ loss })}
+              onUnreadable={setUnreadable}
+              problem={problems?.loss}
+            />
             {piece && (
               <SoftPlaces
                 piece={piece}
