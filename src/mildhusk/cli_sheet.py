@@ -9,6 +9,7 @@ from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.casting_resin import RatioBasis
 from mildhusk.core.materials.catalogue import shipped_materials, shipped_resin
 from mildhusk.core.planning.document import Document, Known, sheet_document
+from mildhusk.core.planning.paste import PastePlace
 from mildhusk.core.planning.sheet import plan_cast
 from mildhusk.core.planning.wish import CastWish, CoatSchool
 from mildhusk.core.wording import in_minutes
@@ -34,6 +35,10 @@ def add_sheet_words(sheet: argparse.ArgumentParser) -> None:
         "--school", choices=[str(one) for one in CoatSchool], default=str(CoatSchool.EQUAL)
     )
     sheet.add_argument("--fixed", default="100ml", metavar="100ml", help="of every coat")
+    sheet.add_argument(
+        "--paste-at", action="append", default=[], metavar="NAME:60cm2",
+        help="a place where the paste goes; give one for each",
+    )  # fmt: skip
     sheet.add_argument("--hands", type=int, choices=[1, 2], default=1)
     _add_mixing_words(sheet)
 
@@ -90,6 +95,7 @@ def wish_of(given: argparse.Namespace) -> CastWish:
         school=CoatSchool(given.school),
         fixed_m3=_amount(given, "fixed", "m^3", "ml", "fixed_m3"),
         hands=given.hands,
+        paste_places=tuple(_paste_place(text) for text in given.paste_at),
         measure=None if given.by is None else RatioBasis(given.by),
         catalyst=_catalyst(given),
         scale_step_kg=_amount(given, "scale", "kg", "g", "scale_step_kg"),
@@ -98,6 +104,18 @@ def wish_of(given: argparse.Namespace) -> CastWish:
         thickener=_share(given, "thickener"),
         thinner=_share(given, "thinner"),
     )
+
+
+def _paste_place(text: str) -> PastePlace:
+    from mildhusk.quantities import read_quantity
+
+    name, colon, area = text.rpartition(":")
+    if not colon:
+        raise ConditionError(
+            f"'{text}' is no place for a paste; write its name and its area, as brow:60cm2.",
+            "paste_at",
+        )
+    return PastePlace(name, read_quantity(area, "m^2", "cm^2", name=name, field="paste_at"))
 
 
 def sheet_of(given: argparse.Namespace, found: "Survey", hints: list[str]) -> Any:
@@ -124,6 +142,9 @@ def sheet_of(given: argparse.Namespace, found: "Survey", hints: list[str]) -> An
 def _coat_line(coat: Document) -> str:
     parts = f"A {coat['parts_kg']['A'] * 1e3:.1f} g, B {coat['parts_kg']['B'] * 1e3:.1f} g"
     added = "".join(f", {name} {kg * 1e3:.1f} g" for name, kg in coat["added_kg"].items() if kg)
+    added += "".join(
+        f", of it {at['mixed_kg'] * 1e3:.1f} g on {at['name']}" for at in coat["places"]
+    )
     return (
         f"coat {coat['number']}  {parts}{added}; pour before {in_minutes(coat['pour_by_s'])}, roll "
         f"until {in_minutes(coat['roll_until_s'])}, next {in_minutes(coat['next_from_s'])} to "

@@ -263,3 +263,29 @@ def test_melted_clay_is_weighed_as_one_part(client, question):
         json={"coat": 1, "step": "weigh", "parts": {"a": 0.4, "b": 0.0}},
     )
     assert done.json["coats"][0]["b_kg"] == 0.0
+
+
+def test_a_paste_keeps_its_places_and_says_what_each_takes(client, question):
+    places = [{"name": "brow {ridge}", "area_m2": 0.0005}, {"name": "chin", "area_m2": 0.00025}]
+    body = {"name": "Pasted", **question(school="paste", paste_places=places)}
+    kept = client.post(f"{API}/sheets", json=body).json
+    assert kept["wish"]["paste_places"] == places
+    paste = client.get(f"{API}/sheets/{kept['id']}").json["plan"]["coats"][-1]
+    assert [one["name"] for one in paste["places"]] == ["brow {ridge}", "chin"]
+    assert sum(one["mixed_kg"] for one in paste["places"]) == pytest.approx(paste["charge_kg"])
+    changed = client.post(f"{API}/sheets/preview", json=question(school="equal")).json
+    assert all(coat["places"] == [] for coat in changed["coats"])
+
+
+def test_a_sheets_peak_is_kept_and_one_that_no_cure_fits_is_refused(client, resin, question):
+    own = resin("pu-fast-rigid")
+    sheet = {name: value for name, value in own["sheet"].items() if name != "origin"}
+    told = {"name": "With a peak", "sheet": {**sheet, "peak_exotherm_k": 350.0}}
+    made = client.post(f"{API}/materials", json=told)
+    assert made.json["sheet"]["peak_exotherm_k"] == 350.0
+    asked = {**question(), "material_id": made.json["id"]}
+    why = client.post(f"{API}/sheets/preview", json=asked).json["why"]
+    inputs = {one["name"] for figure in why for one in figure["inputs"]}
+    assert "data sheet's peak exotherm" in inputs
+    hot = {**told, "name": "Too hot", "sheet": {**sheet, "peak_exotherm_k": 560.0}}
+    assert_problem(client.post(f"{API}/materials", json=hot), 422, "peak exotherm")

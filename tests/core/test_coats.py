@@ -23,6 +23,7 @@ from mildhusk.core.planning.learned import LearnedTimes, learn_times
 from mildhusk.core.planning.limits import LOWER, Limit
 from mildhusk.core.planning.melted import cooling_s
 from mildhusk.core.planning.mending import nearest_mend
+from mildhusk.core.planning.paste import PastePlace
 from mildhusk.core.planning.sheet import plan_cast
 from mildhusk.core.planning.why import explain
 from mildhusk.core.planning.wish import CoatSchool
@@ -91,6 +92,44 @@ def test_a_paste_saves_against_a_thicker_wall_all_over():
     assert paste.coats[-1].recipe.thickener_kg > 0.0
     assert "paste" in ids(paste)
     assert "uneven-wall" not in ids(planned(school=CoatSchool.PASTE))
+
+
+def test_a_paste_goes_to_its_named_places_by_their_area():
+    places = (PastePlace("brow", 80e-4), PastePlace("chin", 40e-4), PastePlace("rim", 30e-4))
+    sheet = planned(school=CoatSchool.PASTE, scale_step_kg=1e-5, paste_places=places)
+    paste = sheet.coats[-1]
+    assert [one.place for one in paste.places] == list(places)
+    # What is shown adds up to the cup, and each is what its area asks for, to a step of the scale.
+    shown = [round(one.mixed_kg, 5) for one in paste.places]
+    assert sum(shown) == pytest.approx(round(paste.recipe.total_kg, 5), abs=1e-9)
+    for one in paste.places:
+        share = one.place.area_m2 / 150e-4
+        assert one.mixed_kg == pytest.approx(share * paste.recipe.total_kg, abs=2e-5)
+    twice = tuple(replace(one, area_m2=2.0 * one.area_m2) for one in places)
+    more = planned(school=CoatSchool.PASTE, scale_step_kg=1e-5, paste_places=twice).coats[-1]
+    assert more.recipe.neat.total_kg == pytest.approx(2.0 * paste.recipe.neat.total_kg, abs=4e-5)
+    assert planned(paste_places=places).coats[-1].places == ()
+    # What is too little to be weighed out is mixed larger.
+    coarse = planned(school=CoatSchool.PASTE, paste_places=places[:1])
+    assert coarse.coats[-1].recipe.total_kg >= coarse.limits.scale_kg
+
+
+@pytest.mark.parametrize(
+    ("places", "said"),
+    [
+        ((("brow", 5.0),), "the whole face has"),
+        ((("brow", -1.0),), "brow"),
+        (((" ", 1e-3),), "no name"),
+        (tuple((f"spot {n}", 1e-3) for n in range(21)), "at most 20"),
+    ],
+)
+def test_places_for_a_paste_that_cannot_be(places, said):
+    with pytest.raises(ConditionError, match=said) as caught:
+        planned(
+            school=CoatSchool.PASTE,
+            paste_places=tuple(PastePlace(name, area) for name, area in places),
+        )
+    assert caught.value.field == "paste_places"
 
 
 def test_foam_fills_the_hollow_behind_the_skin():

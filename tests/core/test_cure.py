@@ -92,6 +92,48 @@ def test_at_its_own_point_a_data_sheet_is_kept(resin):
     assert later == pytest.approx(resin.tack_from_s - resin.gel_s, rel=2e-2)
 
 
+@pytest.mark.parametrize("off_k", [-10.0, 8.0])
+@pytest.mark.parametrize("resin", shipped_resins(), ids=lambda one: one.key)
+def test_a_sheets_peak_exotherm_is_kept_with_its_times(resin, off_k):
+    room = resin.standard_temperature_k
+    standard = asked(resin.standard_mass_kg * 1e3, room)
+    usual = cure(resin, standard)
+    told = replace(resin, peak_exotherm_k=usual.peak_cup_k + off_k)
+    found = cure(told, standard)
+    assert found.peak_cup_k == pytest.approx(told.peak_exotherm_k, abs=0.1)
+    assert found.working_time_s == pytest.approx(resin.working_time_s, rel=5e-3)
+    assert found.gel_cup_s == pytest.approx(resin.gel_s, rel=5e-3)
+    # A resin with less heat stays cooler as a puddle too.
+    deep = asked(film_mm=20.0)
+    hotter = cure(told, deep).peak_film_k - cure(resin, deep).peak_film_k
+    assert hotter * off_k > 0.0
+
+
+def test_a_peak_that_no_heat_gives_is_refused():
+    with pytest.raises(ConditionError, match="check it on the data sheet") as caught:
+        cure_model(replace(FAST, peak_exotherm_k=ROOM + 250.0))
+    assert caught.value.field == "peak_exotherm_k"
+
+
+def test_the_peak_of_a_cup_is_waited_for():
+    """Independent: LSODA over twenty times the gel. A cup is hottest well after its gel."""
+    kinetics = cure_model(FAST).kinetics
+    around = in_cup(kinetics, 0.1, FAST.density_cured_kg_m3, ROOM, ROOM)
+
+    def right(_t, y):
+        rate = kinetics.rate_1_s * math.exp(
+            -kinetics.activation_j_mol / 8.314462618 * (1 / y[1] - 1 / kinetics.reference_k)
+        )
+        a = min(y[0], 1.0)
+        da = rate * (kinetics.c + kinetics.b * a**kinetics.m) * (1.0 - a) ** kinetics.n
+        heat = kinetics.heat_j_kg / kinetics.heat_capacity_j_kg_k * da
+        return [da, heat - around.cooling_1_s * (y[1] - ROOM)]
+
+    end = 20.0 * FAST.gel_s
+    solved = solve_ivp(right, (0.0, end), [0.0, ROOM], "LSODA", max_step=5.0, rtol=1e-8)
+    assert cure(FAST, asked()).peak_cup_k == pytest.approx(solved.y[1].max(), abs=0.3)
+
+
 @pytest.mark.parametrize("resin", URETHANES, ids=lambda one: one.key)
 def test_twenty_to_thirty_degrees_halve_a_urethanes_working_time(resin):
     """Common practice, no source: by 1.7 to 2.4."""

@@ -38,6 +38,7 @@ export type MouldEventKind = Schemas["MouldEventKind"];
 export type MouldTakes = Schemas["TakesShape"];
 export type NewMould = Schemas["NewMould"];
 export type Bench = Schemas["BenchShape"];
+export type PastePlace = Schemas["PastePlaceShape"];
 export type SoftPlace = Schemas["PatchShape"];
 export type Cost = Schemas["CostShape"];
 export type CostLine = Schemas["CostLineShape"];

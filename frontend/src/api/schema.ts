@@ -1640,6 +1640,8 @@ export interface components {
       number: number;
       parts_kg: components["schemas"]["PartsShape"];
       parts_m3: components["schemas"]["PartsShape"];
+      /** Places */
+      places: components["schemas"]["PastePlaceShareShape"][];
       /** Pour By S */
       pour_by_s: number;
       /** Roll Until S */
@@ -3049,6 +3051,28 @@ export interface components {
       B: number;
     };
     /**
+     * PastePlaceShape
+     * @description A named place where a paste goes.
+     */
+    PastePlaceShape: {
+      /** Area M2 */
+      area_m2: number;
+      /** Name */
+      name: string;
+    };
+    /**
+     * PastePlaceShareShape
+     * @description What of a paste goes to a named place.
+     */
+    PastePlaceShareShape: {
+      /** Area M2 */
+      area_m2: number;
+      /** Mixed Kg */
+      mixed_kg: number;
+      /** Name */
+      name: string;
+    };
+    /**
      * PatchPlanShape
      * @description A soft place: its rubber to weigh, and the stretch that bears.
      */
@@ -3483,6 +3507,11 @@ export interface components {
       parts_a: number;
       /** Parts B */
       parts_b: number;
+      /**
+       * Peak Exotherm K
+       * @default null
+       */
+      peak_exotherm_k?: number | null;
       ratio_basis: components["schemas"]["RatioBasis"];
       /** Shrinkage */
       shrinkage: number;
@@ -3534,6 +3563,11 @@ export interface components {
       parts_a: number;
       /** Parts B */
       parts_b: number;
+      /**
+       * Peak Exotherm K
+       * @default null
+       */
+      peak_exotherm_k?: number | null;
       ratio_basis: components["schemas"]["RatioBasis"];
       /** Shrinkage */
       shrinkage: number;
@@ -4364,6 +4398,8 @@ export interface components {
        * @default null
        */
       parts_temperature_k?: number | null;
+      /** Paste Places */
+      paste_places?: components["schemas"]["PastePlaceShape"][];
       /** Room Temperature K */
       room_temperature_k: number;
       /** Scale Step Kg */

@@ -143,6 +143,7 @@ _OLD_COAT = {
     "added_kg": {"thickener": 0.0, "thinner": 0.0, "powder": 0.0},
     "binding_limit": Limit.CARRY,
     "fits": True,
+    "places": [],
 }
 
 

@@ -1,12 +1,12 @@
 """Cast sheets: preview while it is changed, keep, print, export."""
 
 from datetime import datetime
-from typing import Any
+from typing import Annotated, Any
 from uuid import UUID
 
 from flask import Response, request
 from flask_openapi3 import APIBlueprint, Tag
-from pydantic import AwareDatetime, BaseModel
+from pydantic import AwareDatetime, BaseModel, Field
 
 from mildhusk.api.common import (
     PREFIX,
@@ -26,6 +26,7 @@ from mildhusk.core.mixing.recipe import METAL_POWDER_KG_M3
 from mildhusk.core.planning.coats import CoatKind
 from mildhusk.core.planning.document import school_document, sheet_document
 from mildhusk.core.planning.limits import Limit
+from mildhusk.core.planning.paste import MOST_PLACES, PastePlace
 from mildhusk.core.planning.ribbon import Stretch
 from mildhusk.core.planning.wish import CastWish, CoatSchool
 from mildhusk.documents.bench_card import bench_card_pdf
@@ -37,6 +38,21 @@ from mildhusk.services.learning import known_of
 from mildhusk.store.tables import CastSheetRow
 
 blueprint = APIBlueprint("sheets", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Cast sheets")])
+
+
+class PastePlaceShape(Body):
+    """A named place where a paste goes."""
+
+    name: Name
+    area_m2: Number
+
+
+class PastePlaceShareShape(BaseModel):
+    """What of a paste goes to a named place."""
+
+    name: str
+    area_m2: float
+    mixed_kg: float
 
 
 class WishShape(Body):
@@ -60,12 +76,16 @@ class WishShape(Body):
     filler_density_kg_m3: Number = METAL_POWDER_KG_M3
     catalyst: Number | None = None
     time_factor: Number = 1.0
+    paste_places: Annotated[
+        list[PastePlaceShape], Field(default_factory=list, max_length=MOST_PLACES)
+    ]
     scale_step_kg: Number
     volume_step_m3: Number
 
     def to_core(self) -> CastWish:
         """Return it as the core's checked value."""
-        return CastWish(**self.model_dump())
+        places = tuple(PastePlace(one.name, one.area_m2) for one in self.paste_places)
+        return CastWish(**{**self.model_dump(), "paste_places": places})
 
 
 class SheetQuestion(Body):
@@ -112,6 +132,7 @@ class CoatShape(BaseModel):
     parts_kg: PartsShape
     parts_m3: PartsShape
     added_kg: AddedShape
+    places: list[PastePlaceShareShape]
     cup_marks_m: dict[str, float | None]
     wall_m: float
     binding_limit: Limit

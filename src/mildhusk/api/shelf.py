@@ -44,6 +44,7 @@ class ResinValues(Body):
     traits: list[Trait]
     kit_mass_kg: Number
     kit_price: Annotated[Decimal, Field(allow_inf_nan=False, max_digits=9, decimal_places=2)]
+    peak_exotherm_k: Number | None = None
 
 
 class ResinSheet(ResinValues):

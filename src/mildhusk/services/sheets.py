@@ -10,6 +10,7 @@ from sqlalchemy.orm import joinedload
 
 from mildhusk.core.errors import InputError
 from mildhusk.core.materials.casting_resin import CastingResin, RatioBasis
+from mildhusk.core.planning.paste import PastePlace
 from mildhusk.core.planning.sheet import CastSheet, plan_cast
 from mildhusk.core.planning.wish import CastWish, CoatSchool
 from mildhusk.services.desk import Desk
@@ -49,6 +50,7 @@ def wish_of(kept: dict[str, Any]) -> CastWish:
     values["school"] = CoatSchool(values.get("school", CoatSchool.EQUAL))
     if values.get("measure") is not None:
         values["measure"] = RatioBasis(values["measure"])
+    values["paste_places"] = tuple(PastePlace(**one) for one in values.get("paste_places", ()))
     return CastWish(**values)
 
 

@@ -9,6 +9,7 @@ from uuid import UUID
 from sqlalchemy import ColumnElement, delete, func, or_, select
 from sqlalchemy.exc import IntegrityError
 
+from mildhusk.core.cure.model import cure_model
 from mildhusk.core.errors import MaterialError
 from mildhusk.core.materials.casting_resin import CastingResin, Origin
 from mildhusk.core.materials.catalogue import AnyMaterial, read_material
@@ -94,7 +95,11 @@ def edit_material(
 
 
 def _own(kind: str, key: str, name: str, values: dict[str, Any]) -> AnyMaterial:
-    return read_material(kind, {**values, "key": key, "name": name, "origin": Origin.OWN_SHEET})
+    made = read_material(kind, {**values, "key": key, "name": name, "origin": Origin.OWN_SHEET})
+    if isinstance(made, CastingResin):
+        # Times and a peak that no cure fits are refused here, and not on every sheet.
+        cure_model(made)
+    return made
 
 
 def delete_material(desk: Desk, key: UUID) -> None:

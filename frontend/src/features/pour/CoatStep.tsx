@@ -136,12 +136,11 @@ export function CoatStep({ pour, next }: Properties) {
 /** What goes into the cup beside A and B. */
 function Besides({ coat }: { coat: Coat }) {
   const added = Object.entries(coat.added_kg).filter(([, kg]) => kg > 0);
-  if (added.length === 0) return null;
-  return (
-    <p className="say-small">
-      {added.map(([name, kg]) => `${name} ${quantity(kg, "kg", "metric")}`).join(", ")}
-    </p>
-  );
+  const said = [
+    ...added.map(([name, kg]) => `${name} ${quantity(kg, "kg", "metric")}`),
+    ...coat.places.map((place) => `${quantity(place.mixed_kg, "kg", "metric")} on ${place.name}`),
+  ];
+  return said.length === 0 ? null : <p className="say-small">{said.join(", ")}</p>;
 }
 
 function SpoiltHint({ pour }: { pour: Pour }) {

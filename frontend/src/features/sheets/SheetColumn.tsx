@@ -246,7 +246,16 @@ function Added({ coat }: { coat: Coat }) {
   );
   return (
     <>
-      {coat.kind === "paste" && <div className="faint">a paste, spread where it is thin</div>}
+      {coat.kind === "paste" && (
+        <div className="faint">
+          a paste, spread {coat.places.length > 0 ? "at its places" : "where it is thin"}
+        </div>
+      )}
+      {coat.places.map((place) => (
+        <div key={place.name}>
+          {place.name} <b>{quantity(place.mixed_kg, "kg", system)}</b>
+        </div>
+      ))}
       {added.map((one) => (
         <div key={one}>
           + {words[one]} <b>{quantity(coat.added_kg[one], "kg", system)}</b>

@@ -8,6 +8,7 @@ import { quantity, type QuantityKind } from "../../shared/format";
 import { workshopQuery } from "../pieces/queries";
 import { materialQuery } from "../shelf/queries";
 import { MaterialSelect } from "../shelf/MaterialSelect";
+import { PastePlaces } from "./PastePlaces";
 
 interface Properties {
   draft: Omit<SheetQuestion, "wish"> & { wish: Wish };
@@ -135,6 +136,14 @@ export function Wanted(properties: Properties) {
         <div className="hint">{plan?.school.key === wish.school && plan.school.when}</div>
       </div>
       {wish.school === "fixed" && number("fixed_m3", "Every coat", "m3")}
+      {wish.school === "paste" && (
+        <PastePlaces
+          places={wish.paste_places}
+          problem={problems.paste_places ?? problems["wish.paste_places"]}
+          onUnreadable={(at, is) => note(`paste-${at}`, is)}
+          onChange={(paste_places) => onWish({ paste_places })}
+        />
+      )}
       <div className="field">
         <span id="pour-hands">Pairs of hands</span>
         <Radio.Group

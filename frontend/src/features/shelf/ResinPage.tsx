@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button, Input, Radio, Select } from "antd";
+import { App, Button, Checkbox, Input, Radio, Select } from "antd";
 import { useState, type ReactNode } from "react";
 import { useNavigate, useParams } from "react-router";
 
@@ -10,7 +10,10 @@ import { workshopQuery } from "../pieces/queries";
 import { KitsEditor } from "./KitsEditor";
 import { TakeOffButton } from "./TakeOffButton";
 import { formQuery, materialQuery, materialsQuery, useAddResin, useEditResin } from "./queries";
-import { GROUPS, ORIGIN_WORDS } from "./words";
+import { CLOCK, GROUPS, ORIGIN_WORDS } from "./words";
+
+/** Where the field begins; the sheet's own figure is typed over it. */
+const USUAL_RISE_K = 50;
 
 /** A data sheet: read it, or make it your own. */
 export function ResinPage() {
@@ -185,6 +188,15 @@ function ResinForm({ start, title, saving, error, onSave, extra }: FormPropertie
                   problem={problemOf(field)}
                 />
               ))}
+              {group.title === CLOCK && (
+                <PeakField
+                  value={values.peak_exotherm_k ?? null}
+                  start={values.standard_temperature_k + USUAL_RISE_K}
+                  problem={problemOf("peak_exotherm_k")}
+                  onChange={(peak_exotherm_k) => set({ peak_exotherm_k })}
+                  onUnreadable={(is) => note("peak_exotherm_k", is)}
+                />
+              )}
               {group.title === "Kit" && (
                 <TextField
                   label={`Price in ${workshop.data?.currency ?? ""}`}
@@ -224,6 +236,41 @@ function ResinForm({ start, title, saving, error, onSave, extra }: FormPropertie
         </div>
       </form>
     </section>
+  );
+}
+
+interface PeakProperties {
+  value: number | null;
+  start: number;
+  problem: string | undefined;
+  onChange: (kelvin: number | null) => void;
+  onUnreadable: (is: boolean) => void;
+}
+
+/** Not every sheet gives a peak; where one does, the heat of the cure is fitted to it. */
+function PeakField({ value, start, problem, onChange, onUnreadable }: PeakProperties) {
+  return (
+    <>
+      <Checkbox
+        checked={value !== null}
+        onChange={(event) => {
+          onUnreadable(false);
+          onChange(event.target.checked ? start : null);
+        }}
+      >
+        The sheet gives a peak exotherm
+      </Checkbox>
+      {value !== null && (
+        <QuantityField
+          label="Peak exotherm, of the same mass in its cup"
+          kind="K"
+          value={value}
+          onChange={onChange}
+          onUnreadable={onUnreadable}
+          problem={problem}
+        />
+      )}
+    </>
   );
 }
 

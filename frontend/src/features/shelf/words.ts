@@ -11,13 +11,15 @@ export function ratioOf(sheet: ResinSheet): string {
 }
 
 type NumericField = {
-  [K in keyof ResinSheet]: ResinSheet[K] extends number ? K : never;
+  [K in keyof ResinSheet]-?: ResinSheet[K] extends number ? K : never;
 }[keyof ResinSheet];
 
 interface Group {
   title: string;
   fields: readonly { field: NumericField; label: string; kind: QuantityKind }[];
 }
+
+export const CLOCK = "Clock, from when A meets B";
 
 /** The data sheet, in the order in which a maker reads one. */
 export const GROUPS: readonly Group[] = [
@@ -32,7 +34,7 @@ export const GROUPS: readonly Group[] = [
     ],
   },
   {
-    title: "Clock, from when A meets B",
+    title: CLOCK,
     fields: [
       { field: "working_time_s", label: "Working time", kind: "min" },
       { field: "standard_mass_kg", label: "… of this mass in a cup", kind: "kg" },

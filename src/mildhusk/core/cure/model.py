@@ -7,6 +7,7 @@ from importlib.resources import files
 from typing import Any
 
 import numpy as np
+from scipy.optimize import brentq
 
 from mildhusk.core.checks import require_between
 from mildhusk.core.constants import CLOCK_HIGHEST_K, CLOCK_LOWEST_K, ZERO_CELSIUS_K
@@ -26,6 +27,9 @@ from mildhusk.core.materials.casting_resin import CastingResin, RatioBasis
 STANDARD_FILM_M = 0.001
 """The film that the later times of a data sheet are taken to speak of (assumed)."""
 _LATEST_GEL, _MOST_TRIES = 0.8, 12
+_HEAT_FACTORS = (0.02, 3.0)
+_PEAK_AFTER = 2.0
+"""A cup is hottest about so many times its gel after mixing."""
 COOL_WITHIN_K = 8.0
 """A cast leaves the mould when it is so near to the mould's temperature (assumed)."""
 VISCOSITY_C1, VISCOSITY_C2 = 1.5, 1.0
@@ -152,9 +156,10 @@ def cure_model(resin: CastingResin) -> CureModel:
     Notes
     -----
     The rate is fitted so that the standard mass in its cup ends its working time when the sheet
-    says; the degree at gel is what it has reached at the sheet's gel. A thin film runs cooler and
-    gels later; the sheet's later times speak of coats, and follow the film's gel at the intervals
-    that the sheet gives. Everything else follows.
+    says; the degree at gel is what it has reached at the sheet's gel. Where the sheet gives the
+    peak exotherm, the heat of cure is fitted to it; else it is the class's. A thin film runs
+    cooler and gels later; the sheet's later times speak of coats, and follow the film's gel at the
+    intervals that the sheet gives. Everything else follows.
 
     References
     ----------
@@ -163,7 +168,7 @@ def cure_model(resin: CastingResin) -> CureModel:
     values = _class_of(resin)
     degree = values["working_degree"]
     for _ in range(_MOST_TRIES):
-        kinetics, gel = _fitted(resin, values, degree)
+        kinetics, gel = _fitted(resin, _with_heat(resin, values, degree), degree)
         # A sheet whose gel comes long after its working time has a slow beginning.
         if gel <= _LATEST_GEL:
             return _with_later_times(resin, values, kinetics, degree, gel)
@@ -173,6 +178,31 @@ def cure_model(resin: CastingResin) -> CureModel:
         "check both on its data sheet.",
         "gel_s",
     )
+
+
+def _with_heat(resin: CastingResin, values: dict[str, Any], working: float) -> dict[str, Any]:
+    """Return the values with the heat at which the standard mass gets as hot as the sheet says."""
+    wanted = resin.peak_exotherm_k
+    if wanted is None:
+        return values
+    room = resin.standard_temperature_k
+
+    def too_hot(factor: float) -> float:
+        kinetics, _ = _fitted(resin, {**values, "heat_j_kg": factor * values["heat_j_kg"]}, working)
+        around = in_cup(kinetics, resin.standard_mass_kg, resin.density_cured_kg_m3, room, room)
+        return _until(kinetics, around, working, _PEAK_AFTER * resin.gel_s).peak_k - wanted
+
+    coolest, hottest = (too_hot(factor) + wanted for factor in _HEAT_FACTORS)
+    if not coolest <= wanted <= hottest:
+        raise ConditionError(
+            f"The peak exotherm of '{resin.name}' ({wanted - ZERO_CELSIUS_K:.0f} °C) cannot be "
+            f"that of {1e3 * resin.standard_mass_kg:.0f} g with its working time: between "
+            f"{coolest - ZERO_CELSIUS_K:.0f} and {hottest - ZERO_CELSIUS_K:.0f} °C can; check it "
+            "on the data sheet, or leave it out.",
+            "peak_exotherm_k",
+        )
+    factor = brentq(too_hot, *_HEAT_FACTORS, xtol=1e-4)
+    return {**values, "heat_j_kg": factor * values["heat_j_kg"]}
 
 
 def _fitted(resin: CastingResin, values: dict[str, Any], working: float) -> tuple[Kinetics, float]:
@@ -264,7 +294,7 @@ def cure(resin: CastingResin, asked: CureAsked) -> Cure:
         kinetics,
         in_cup(kinetics, asked.mass_kg, density, asked.parts_k, asked.room_k),
         model.gel,
-        resin.gel_s,
+        _PEAK_AFTER * resin.gel_s,
     )
     film = _until(
         kinetics,
@@ -308,11 +338,16 @@ def viscosity(model: CureModel, course: Course) -> Floats:
 
 
 def _until(kinetics: Kinetics, around: Surroundings, degree: float, about_s: float) -> Course:
-    """Follow a mix until it has a degree of cure, and some time beyond."""
+    """Follow a mix until it has a degree of cure, some time beyond, and past its peak."""
     length = 2.0 * about_s
     for _ in range(14):
         course = course_of(kinetics, around, length)
-        if course.degree[-1] >= degree and course.t_s[-1] >= 1.5 * course.reaches(degree):
+        cooling = course.temperature_k[-1] <= course.temperature_k[-2]
+        if (
+            cooling
+            and course.degree[-1] >= degree
+            and course.t_s[-1] >= 1.5 * course.reaches(degree)
+        ):
             break
         length *= 2.0
     return course

@@ -67,6 +67,8 @@ class CastingResin:
         Parts A and B together. [kg]
     kit_price : Decimal
         In the workshop's currency.
+    peak_exotherm_k : float or None
+        Highest temperature of the standard mass in its cup, where the sheet gives one. [K]
 
     Raises
     ------
@@ -100,6 +102,7 @@ class CastingResin:
     traits: tuple[Trait, ...]
     kit_mass_kg: float
     kit_price: Decimal
+    peak_exotherm_k: float | None = None
 
     def __post_init__(self) -> None:
         for field in ("key", "name", "material_class", "hardness"):
@@ -119,6 +122,18 @@ class CastingResin:
             )
         if not self.kit_price.is_finite() or not 0 < self.kit_price < 1_000_000:
             raise MaterialError("The kit price must be above 0 and below 1,000,000.", "kit_price")
+        if (peak := self.peak_exotherm_k) is not None:
+            standard = self.standard_temperature_k
+            require_between(
+                peak,
+                standard + 1.0,
+                ZERO_CELSIUS_K + 300.0,
+                name=f"The {_WORDS['peak_exotherm_k']}",
+                field="peak_exotherm_k",
+                error=MaterialError,
+                shown_in="°C",
+                offset=-ZERO_CELSIUS_K,
+            )
         self._check_order()
 
     def _check_order(self) -> None:
@@ -174,6 +189,7 @@ _WORDS = {
     "coat_wall_m": "wall of one coat",
     "shrinkage": "linear shrinkage",
     "kit_mass_kg": "kit weight",
+    "peak_exotherm_k": "peak exotherm",
 }
 
 _PLAIN = (1.0, 0.0)

@@ -2,7 +2,7 @@
 
 import json
 from collections.abc import Sequence
-from dataclasses import fields
+from dataclasses import MISSING, fields
 from decimal import Decimal
 from enum import Enum
 from functools import cache
@@ -70,7 +70,8 @@ def read_material(kind: str, values: dict[str, Any]) -> AnyMaterial:
     if kind not in KINDS:
         raise MaterialError(f"There is no kind '{kind}'; there are: {', '.join(KINDS)}.", "kind")
     hints = hints_of(kind)
-    wrong = sorted(values.keys() - hints.keys()) or sorted(hints.keys() - values.keys())
+    needed = {field.name for field in fields(KINDS[kind]) if field.default is MISSING}
+    wrong = sorted(values.keys() - hints.keys()) or sorted(needed - values.keys())
     if wrong:
         said = "is not known for" if wrong[0] in values else "is missing from"
         raise MaterialError(f"'{wrong[0]}' {said} the data sheet of a {kind}.", wrong[0])

@@ -9,14 +9,12 @@ from mildhusk.core.planning.limits import CoatLimits
 from mildhusk.core.planning.wish import CoatSchool
 
 MOST_COATS = 60
-PASTE_SHARE = 0.2
-"""Share of the face where a rolled wall is thin: rims, edges, corners (assumed)."""
-PASTE_THICKENER = 0.04
-"""Of A and B, in a paste that stays where it is spread (assumed)."""
 POWDER_KG_M2 = 0.06
 """Metal powder that a wet first coat takes when it is dusted (assumed)."""
 DETAIL_SHARE = 0.5
 """A detail coat is so thick as a share of what one coat leaves (assumed)."""
+LEAST_CUP_KG = 0.002
+"""Less than this is not stirred in a cup (assumed)."""
 CLAY_COAT_M = 0.0025
 """What melted clay leaves when it is rolled as it thickens (assumed)."""
 FOAM_KG_M3 = 120.0
@@ -116,6 +114,8 @@ class Need:
         Mixed for a metre of wall on a square metre, loss and all. [kg/m^3]
     fixed_kg : float
         Of every coat, where its volume is fixed. [kg]
+    paste_m2 : float
+        Where a paste goes. [m^2]
     limits : CoatLimits
     """
 
@@ -125,6 +125,7 @@ class Need:
     carried_m: float
     per_m2_m: float
     fixed_kg: float
+    paste_m2: float
     limits: CoatLimits
 
 
@@ -159,7 +160,8 @@ def divide(need: Need, school: CoatSchool) -> tuple[Layer, ...]:
             return (Layer(CoatKind.ROLLED, need.total_kg, need.wall_m),)
         case CoatSchool.PASTE:
             film = need.wall_m * USUAL_UNEVENNESS
-            paste = film * PASTE_SHARE * need.area_m2 * need.per_m2_m
+            # What is too little to be weighed out is mixed larger, and goes on thicker.
+            paste = max(film * need.paste_m2 * need.per_m2_m, LEAST_CUP_KG, need.limits.scale_kg)
             return (*_equal(need, need.total_kg, need.wall_m), Layer(CoatKind.PASTE, paste, film))
         case CoatSchool.CLAY:
             count = coat_count(need.wall_m, CLAY_COAT_M)

@@ -322,6 +322,14 @@ def _coat_document(coat: CoatPlan) -> Document:
             "thinner": mixed.thinner_kg,
             "powder": coat.powder_kg,
         },
+        "places": [
+            {
+                "name": one.place.name,
+                "area_m2": one.place.area_m2,
+                "mixed_kg": one.mixed_kg,
+            }
+            for one in coat.places
+        ],
         "cup_marks_m": {"A": coat.cup_mark_a_m, "A+B": coat.cup_mark_full_m},
         "wall_m": coat.wall_m,
         "binding_limit": str(coat.binding_limit),

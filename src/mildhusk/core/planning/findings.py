@@ -11,10 +11,11 @@ from mildhusk.core.findings import Action, Finding, Rule, Severity, findings_of,
 from mildhusk.core.geometry.measure import FaceMeasures
 from mildhusk.core.materials.casting_resin import CastingResin
 from mildhusk.core.mixing.recipe import filler_volume_share, thickened_by
-from mildhusk.core.planning.coats import PASTE_SHARE, CoatKind, coat_count
+from mildhusk.core.planning.coats import CoatKind, coat_count
 from mildhusk.core.planning.limits import Limit
 from mildhusk.core.planning.melted import MELTED_K, POUR_K, THICK_K
 from mildhusk.core.planning.mending import nearest_mend
+from mildhusk.core.planning.paste import paste_area
 from mildhusk.core.planning.sheet import CastSheet, CoatPlan, ready_for_next_s
 from mildhusk.core.planning.wish import CoatSchool
 from mildhusk.core.wording import Unit, sentence
@@ -310,15 +311,17 @@ def _of_the_school(sheet: CastSheet) -> Iterator[Finding]:
 
 
 def _paste(sheet: CastSheet, coat: CoatPlan) -> Finding:
+    where = "at the places named" if coat.places else "over the rim, edges and corners, about"
     return Finding(
         "paste",
         Severity.NOTE,
         sentence(
             "Coat {number} is a paste: {thickener} of thickener makes it stay where it is spread, "
-            "over the rim, edges and corners, about {area}.",
+            + f"{where} "
+            + "{area}.",
             number=(coat.number, Unit.COUNT),
             thickener=(coat.recipe.thickener_kg, Unit.MASS),
-            area=(PASTE_SHARE * sheet.face.area_m2, Unit.AREA),
+            area=(paste_area(sheet.wish.paste_places, sheet.face.area_m2), Unit.AREA),
         ),
     )
 

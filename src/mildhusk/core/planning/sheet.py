@@ -23,7 +23,6 @@ from mildhusk.core.mixing.recipe import (
 from mildhusk.core.mixing.split import Charge, up_to_step
 from mildhusk.core.mould.poured import CLAY_DENSITY_KG_M3
 from mildhusk.core.planning.coats import (
-    PASTE_THICKENER,
     CoatKind,
     FoamBacking,
     Layer,
@@ -33,6 +32,7 @@ from mildhusk.core.planning.coats import (
 )
 from mildhusk.core.planning.limits import CoatLimits, Limit, coat_limits, spread_s
 from mildhusk.core.planning.melted import clay_clock
+from mildhusk.core.planning.paste import PASTE_THICKENER, PasteShare, paste_area, shared_out
 from mildhusk.core.planning.wish import CastWish, CoatSchool
 
 _CENT = Decimal("0.01")
@@ -51,6 +51,8 @@ class CoatPlan:
         What is mixed for it.
     powder_kg : float
         Metal powder that goes onto it. [kg]
+    places : tuple of PasteShare
+        Where a paste goes, where that was named.
     starts_s : float
         First contact of A and B, from the first contact of coat 1. [s]
     wall_m : float
@@ -68,6 +70,7 @@ class CoatPlan:
     kind: CoatKind
     recipe: Recipe
     powder_kg: float
+    places: tuple[PasteShare, ...]
     starts_s: float
     wall_m: float
     clock: CoatClock
@@ -225,6 +228,7 @@ def plan_cast(
         carried_m=wish.carried_m(resin.coat_wall_m),
         per_m2_m=cured / stays,
         fixed_kg=wish.fixed_m3 * liquid,
+        paste_m2=paste_area(wish.paste_places, face.area_m2),
         limits=limits,
     )
     layers = divide(need, wish.school)
@@ -313,6 +317,7 @@ def _coats(
                 kind=layer.kind,
                 recipe=mixed,
                 powder_kg=layer.powder_kg,
+                places=_places(layer, mixed, wish),
                 starts_s=starts,
                 wall_m=layer.film_m,
                 clock=clock,
@@ -327,6 +332,12 @@ def _coats(
         )
         starts += ready_for_next_s(clock, wish.hands)
     return tuple(coats)
+
+
+def _places(layer: Layer, mixed: Recipe, wish: CastWish) -> tuple[PasteShare, ...]:
+    if layer.kind is not CoatKind.PASTE:
+        return ()
+    return shared_out(wish.paste_places, mixed.total_kg, wish.scale_step_kg)
 
 
 def ready_for_next_s(clock: CoatClock, hands: int) -> float:

@@ -201,8 +201,9 @@ _TITLES = {
 }
 _BY_HEAT = (
     "By the rate and the heat of the reaction, fitted to the data sheet's cup: a coat is a film on "
-    "the mould, which runs cooler than the cup and gels later (heat and activation are the "
-    "class's). The band adds up what each input's own band changes, in squares."
+    "the mould, which runs cooler than the cup and gels later (activation is the class's, and so "
+    "is heat where the data sheet gives no peak). The band adds up what each input's own band "
+    "changes, in squares."
 )
 _IN_THE_CUP = (
     "The working time of this charge in its cup at this temperature, by rate and heat of the "
@@ -254,6 +255,11 @@ def _times_of(
                     Source.CLASS,
                 ),
             ]
+            if resin.peak_exotherm_k is not None:
+                inputs.append(
+                    _given("data sheet's peak exotherm", resin.peak_exotherm_k,
+                           Unit.TEMPERATURE, source)
+                )  # fmt: skip
         if name == "pour_by":
             inputs += [
                 _given("charge in the cup", coat.charge.total_kg / at.cups, Unit.MASS,

@@ -13,6 +13,7 @@ from mildhusk.core.constants import (
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.casting_resin import RatioBasis
 from mildhusk.core.mixing.recipe import METAL_POWDER_KG_M3, Extras
+from mildhusk.core.planning.paste import PastePlace
 
 
 class CoatSchool(StrEnum):
@@ -67,6 +68,8 @@ class CastWish:
         Of part A by weight, where the resin takes one; None is its usual dose. [1]
     time_factor : float
         On all times of the resin, as measured gel times taught. [1]
+    paste_places : tuple of PastePlace
+        Where a paste goes; none is the usual thin share of the face.
     scale_step_kg, volume_step_m3 : float
         Last digit of the scale and finest mark of the cup. [kg], [m^3]
 
@@ -94,6 +97,7 @@ class CastWish:
     filler_density_kg_m3: float = METAL_POWDER_KG_M3
     catalyst: float | None = None
     time_factor: float = 1.0
+    paste_places: tuple[PastePlace, ...] = ()
     scale_step_kg: float = 1e-4
     volume_step_m3: float = 1e-6
 
