@@ -7,8 +7,9 @@ from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 from pathlib import Path
-from typing import TYPE_CHECKING, NoReturn
+from typing import TYPE_CHECKING, Any, NoReturn
 
+from mildhusk.cli_coat import add_coat_words, coat_of, list_motions, read_coat
 from mildhusk.cli_cure import add_cure_words, cure_of
 from mildhusk.cli_mould import add_mould_words, plan_of
 from mildhusk.cli_sheet import add_mix_words, add_sheet_words, mix_of, sheet_of, wish_of
@@ -92,8 +93,17 @@ def _parser() -> argparse.ArgumentParser:
     sheet = commands.add_parser("sheet", help="plan a cast of a shape file")
     mould = commands.add_parser("mould", help="plan a mould of a shape file")
     add_mould_words(mould)
-    for command, run in ((measure, _measure), (sheet, _sheet), (mould, _mould)):
-        command.add_argument("file", metavar="FILE", type=Path)
+    coat = commands.add_parser("coat", help="how coats land on a turning mould")
+    add_coat_words(coat)
+    for command, run in (
+        (measure, _measure),
+        (sheet, _sheet),
+        (mould, _mould),
+        (coat, _coat),
+    ):
+        command.add_argument(
+            "file", metavar="FILE", type=Path, nargs="?" if command is coat else None
+        )
         command.add_argument("--units", choices=[str(u) for u in LengthUnit], default="mm")
         command.set_defaults(run=run)
         command.add_argument(
@@ -126,7 +136,7 @@ def _parser() -> argparse.ArgumentParser:
     buy = commands.add_parser("buy", help="which kits to buy at the least cost")
     buy.add_argument("--need", required=True, action="append", metavar="KEY=4.1kg")
     buy.set_defaults(run=_buy)
-    for command in (materials, measure, sheet, mix, mould, cure, chain, check, buy):
+    for command in (materials, measure, sheet, mix, mould, coat, cure, chain, check, buy):
         command.add_argument("--json", action="store_true", help="print JSON")
     return parser
 
@@ -196,6 +206,16 @@ def _sheet(given: argparse.Namespace) -> tuple[Document, list[str]]:
     found, hints = _survey(given)
     planned: tuple[Document, list[str]] = sheet_of(given, found, hints)
     return planned
+
+
+def _coat(given: argparse.Namespace) -> Any:
+    if given.list_motions:
+        return list_motions()
+    if given.file is None:
+        raise InputError("Give the file of the piece; see husk coat --help.", "file")
+    asked = read_coat(given)
+    found, hints = _survey(given)
+    return coat_of(given, asked, found.face, hints)
 
 
 def _mould(given: argparse.Namespace) -> tuple[Document, list[str]]:

@@ -57,6 +57,10 @@ class MouldError(InputError):
     """A mould that cannot be built so."""
 
 
+class CoatingError(InputError):
+    """A coat that cannot be simulated: its face, its motion, its charge."""
+
+
 class MaterialError(InputError):
     """A data sheet that is incomplete or contradicts itself."""
 

@@ -1,0 +1,1 @@
+"""How a coat lands: film and pool of a curing liquid on a turning mould."""

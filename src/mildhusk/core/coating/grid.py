@@ -1,0 +1,179 @@
+"""The face a coat lands on: faces of even size, their neighbours, and gravity along them."""
+
+from dataclasses import dataclass
+
+import gpytoolbox
+import numpy as np
+
+from mildhusk.core.checks import require_between
+from mildhusk.core.errors import CoatingError
+from mildhusk.core.geometry.mesh import Flags, Floats, Integers, Mesh, face_frames
+from mildhusk.core.geometry.openings import lids, rims
+
+_REMESH_ROUNDS = 10
+_FINEST_M, _COARSEST_M = 0.001, 0.05
+NO_FACE = -1
+_LEAST_AREA = 1e-4
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class CoatGrid:
+    """Faces of a mould's inside, with what a flow over them needs.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        Outside of the piece outside: the liquid is on the other side. Lids, if any, come last. [m]
+    lid : (m,) bool
+        Faces of a lid or a bung, which is no casting face.
+    centre, normal : (m, 3) float
+        [m]; outwards of the piece.
+    area : (m,) float
+        [m^2]
+    neighbour : (m, 3) int
+        Across each edge; -1 at an open rim.
+    edge_m : (m, 3) float
+        Length of each edge. [m]
+    along : (m, 3, 3) float
+        For each edge the direction out of the face across it, the mean of both sides'; times
+        gravity it is what pulls a film across.
+    rim_place : (m, 3, 3) float
+        Middle of each edge; what an open rim spills over. [m]
+    out : (3,) float
+        Out of the largest opening, which is up when the mould stands; upright for a closed one.
+    """
+
+    mesh: Mesh
+    lid: Flags
+    centre: Floats
+    normal: Floats
+    area: Floats
+    neighbour: Integers
+    edge_m: Floats
+    along: Floats
+    rim_place: Floats
+    out: Floats
+
+    @property
+    def is_open(self) -> bool:
+        """Whether there is a rim to spill over."""
+        return bool((self.neighbour == NO_FACE).any())
+
+
+def even_mesh(face: Mesh, edge_m: float) -> Mesh:
+    """Return a casting face of even edges.
+
+    Parameters
+    ----------
+    face : Mesh
+        [m]
+    edge_m : float
+        Wanted. [m]
+
+    Raises
+    ------
+    CoatingError
+        An edge out of range, a face that cannot be meshed anew.
+
+    References
+    ----------
+    M. Botsch and L. Kobbelt, A remeshing approach to multiresolution modeling, SGP 2004 (by the
+    general-purpose library gpytoolbox).
+    """
+    require_between(
+        edge_m, _FINEST_M, _COARSEST_M, name="The edge", field="edge", error=CoatingError,
+        shown_in="mm", scale=1e3,
+    )  # fmt: skip
+    if edge_m > 0.5 * float(face.extents.max()):
+        raise CoatingError("The edge is as long as the piece; take a shorter one.", "edge")
+    try:
+        vertices, faces = gpytoolbox.remesh_botsch(
+            np.array(face.vertices), face.faces.astype(np.int32), i=_REMESH_ROUNDS, h=edge_m,
+            project=True,
+        )  # fmt: skip
+    except Exception as error:
+        raise CoatingError(
+            "The casting face cannot be meshed anew: edges where more than two faces meet, or "
+            "faces that fold over; repair the mesh.",
+            "file",
+        ) from error
+    return Mesh(np.asarray(vertices, dtype=np.float64), np.asarray(faces, dtype=np.int64))
+
+
+def coat_grid(mesh: Mesh, *, capped: bool = False) -> CoatGrid:
+    """Return the grid of a mesh as it is.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        Outside outside. [m]
+    capped : bool
+        A lid or a bung closes every opening.
+
+    Raises
+    ------
+    CoatingError
+        An edge where more than two faces meet.
+    """
+    openings = rims(mesh)
+    out = np.array(openings[0].out) if openings else np.array([0.0, 0.0, 1.0])
+    cover = lids(mesh, openings) if capped and openings else None
+    count = len(mesh.faces)
+    if cover is not None:
+        mesh = _joined(mesh, cover)
+    centre, normal, area = face_frames(mesh)
+    neighbour = _neighbours(mesh)
+    corners = mesh.vertices[mesh.faces]
+    ends = np.roll(corners, -1, axis=1)
+    edge = ends - corners
+    length = np.linalg.norm(edge, axis=2)
+    # Out of the face across its edge, in the face's own plane.
+    outward = np.cross(edge, normal[:, None, :]) / np.maximum(length, 1e-12)[:, :, None]
+    across = outward.copy()
+    inner = neighbour >= 0
+    face_at, edge_at = np.nonzero(inner)
+    other = neighbour[face_at, edge_at]
+    back = (neighbour[other] == face_at[:, None]).argmax(axis=1)
+    across[face_at, edge_at] = 0.5 * (outward[face_at, edge_at] - outward[other, back])
+    lid = np.zeros(len(mesh.faces), dtype=bool)
+    lid[count:] = True
+    # A sliver holds next to nothing: it counts as a small face, so that no step is cut for it.
+    least = _LEAST_AREA * float(area.mean())
+    return CoatGrid(
+        mesh, lid, centre, normal, np.maximum(area, least), neighbour, length, across,
+        0.5 * (corners + ends), out,
+    )  # fmt: skip
+
+
+def _joined(mesh: Mesh, cover: Mesh) -> Mesh:
+    """Put a cover on, its rim's corners the mesh's own."""
+    size = len(mesh.vertices)
+    whole = np.r_[mesh.vertices, cover.vertices]
+    _, first, same = np.unique(
+        np.round(whole / 1e-9), axis=0, return_index=True, return_inverse=True
+    )
+    faces = first[same.reshape(-1)][np.r_[mesh.faces, cover.faces + size]]
+    used, corner = np.unique(faces, return_inverse=True)
+    return Mesh(whole[used], corner.reshape(-1, 3))
+
+
+def _neighbours(mesh: Mesh) -> Integers:
+    faces = mesh.faces
+    count = len(faces)
+    start = faces.reshape(-1)
+    end = np.roll(faces, -1, axis=1).reshape(-1)
+    key = np.minimum(start, end) * (len(mesh.vertices) + 1) + np.maximum(start, end)
+    order = np.argsort(key, kind="stable")
+    sorted_key = key[order]
+    same = sorted_key[1:] == sorted_key[:-1]
+    if (same[1:] & same[:-1]).any():
+        raise CoatingError(
+            "At an edge more than two faces meet, so it is not told where liquid runs; repair the "
+            "mesh.",
+            "file",
+        )
+    neighbour = np.full(3 * count, NO_FACE, dtype=np.int64)
+    first, second = order[:-1][same], order[1:][same]
+    neighbour[first] = second // 3
+    neighbour[second] = first // 3
+    return neighbour.reshape(count, 3)
