@@ -21,7 +21,7 @@ from mildhusk.core.coating.motion import (
     motion_names,
     read_motion,
 )
-from mildhusk.core.coating.pools import settle
+from mildhusk.core.coating.pools import Ground, add_pool, no_pools, settle
 from mildhusk.core.cure.model import CureAsked
 from mildhusk.core.errors import CoatingError
 from mildhusk.core.geometry.mesh import Mesh, face_frames
@@ -61,13 +61,13 @@ def rows_of(grid, film, height, count):
 def test_an_upright_plate_drains_as_jeffreys_found():
     """h = sqrt(mu z / (rho g t)), Jeffreys 1930 (from memory); 2 % away from the top edge."""
     height, viscosity, seconds = 0.3, 0.5, 120.0
-    grid = coat_grid(strip(0.02, height, 6, 120))
+    grid = coat_grid(strip(0.02, height, 8, 240))
     film, dripped = run_film(
         grid, np.full(len(grid.area), 0.002), steady(viscosity), np.tile([0.0, 0.0, 1.0], (1200, 1))
     )
     below, mean = rows_of(grid, film, height, 30)
     exact = np.sqrt(viscosity * below / (1000.0 * G * seconds))
-    assert mean[4:] == pytest.approx(exact[4:], rel=0.02)
+    assert mean[6:] == pytest.approx(exact[6:], rel=0.02)
     whole = 0.002 * grid.area.sum()
     assert (film * grid.area).sum() + dripped == pytest.approx(whole, rel=1e-9)
 
@@ -77,7 +77,7 @@ def test_a_plate_that_cures_drains_in_its_own_time():
     height, viscosity, scale, seconds = 0.3, 0.5, 40.0, 100.0
     t = np.linspace(0.0, seconds, 2001)
     mu = viscosity * np.exp(t / scale)
-    grid = coat_grid(strip(0.02, height, 6, 120))
+    grid = coat_grid(strip(0.02, height, 8, 240))
     film, _ = run_film(
         grid,
         np.full(len(grid.area), 0.002),
@@ -88,11 +88,11 @@ def test_a_plate_that_cures_drains_in_its_own_time():
     below, mean = rows_of(grid, film, height, 30)
     front = mean < 0.00195
     exact = np.sqrt(viscosity * below / (1000.0 * G * own))
-    assert mean[4:][front[4:]] == pytest.approx(exact[4:][front[4:]], rel=0.02)
+    assert mean[6:][front[6:]] == pytest.approx(exact[6:][front[6:]], rel=0.02)
     assert front.sum() > 15
 
 
-@pytest.mark.parametrize("flow", [0.3, 0.5])
+@pytest.mark.parametrize("flow", [0.5, 0.6])
 def test_the_film_in_a_steadily_turning_cylinder_keeps_moffatts_profile(flow):
     """eta - eta^3 cos(theta) / 3 = q, Moffatt 1977 (from memory); 3 % rms over five turns."""
     radius, viscosity, density = 0.1, 1.0, 1000.0
@@ -110,7 +110,7 @@ def test_the_film_in_a_steadily_turning_cylinder_keeps_moffatts_profile(flow):
         up = np.array([math.sin(omega * time), 0.0, math.cos(omega * time)])
         side = np.array([math.cos(omega * time), 0.0, -math.sin(omega * time)])
         # The wall rises where the film is thickest.
-        cosine = -(grid.centre @ side) / np.hypot(grid.centre @ side, grid.centre @ up)
+        cosine = (grid.centre @ side) / np.hypot(grid.centre @ side, grid.centre @ up)
         return unit * np.array(
             [brentq(lambda e, c=c: e - e**3 / 3.0 * c - flow, 0.0, 1.0) for c in cosine]
         )
@@ -133,12 +133,12 @@ def test_a_film_turned_evenly_about_all_directions_stays_even():
     """Common practice, no source: a long even roll evens; 5 % on an ellipsoid."""
     ball = sphere(0.1, 36)
     grid = coat_grid(even_mesh(Mesh(ball.vertices * [1.0, 0.8, 1.3], ball.faces), 0.014))
-    at = np.arange(2400) * 0.1 + 0.05
-    theta, phi = at * 0.9, at * 0.9 / math.sqrt(7.0)
-    ups = np.stack(
-        [np.sin(theta) * np.cos(phi), np.sin(theta) * np.sin(phi), np.cos(theta)], axis=1
-    )
-    film, _ = run_film(grid, np.full(len(grid.area), 0.001), steady(2.0), ups)
+    # Up comes by every part of the sphere alike: its height is even in time (Archimedes).
+    at = np.arange(6000) * 0.1 + 0.05
+    tall = 2.0 * np.abs(2.0 * ((at / 7.3) % 1.0) - 1.0) - 1.0
+    flat, round_ = np.sqrt(1.0 - tall**2), at * 0.9
+    ups = np.stack([flat * np.cos(round_), flat * np.sin(round_), tall], axis=1)
+    film, _ = run_film(grid, np.full(len(grid.area), 0.001), steady(6.0), ups)
     figures = wall_figures(grid, film, 0.0, 1000.0)
     assert figures.p05_m == pytest.approx(figures.mean_m, rel=0.05)
     assert figures.p95_m == pytest.approx(figures.mean_m, rel=0.05)
@@ -149,20 +149,18 @@ def test_a_film_turned_evenly_about_all_directions_stays_even():
 
 def level_in(mesh: Mesh, volumes: list[float], seeds: list[int]):
     grid = coat_grid(mesh)
-    height = grid.centre[:, 2].copy()
-    weight = -grid.normal[:, 2] * grid.area
-    count = len(grid.area)
-    rim = np.where(grid.neighbour < 0, grid.rim_place[:, :, 2], np.inf)
-    held = np.zeros(16)
-    held[: len(volumes)] = volumes
-    at = np.zeros(16, np.int64)
-    at[: len(seeds)] = seeds
-    levels, label = np.zeros(16), np.full(count, -1, np.int64)
-    many, spilt = settle(
-        at, held, levels, len(volumes), height, weight, grid.neighbour, rim, label,
-        np.empty(4 * count), np.empty(4 * count, np.int64), np.empty(count + 1, np.int64),
-    )  # fmt: skip
-    return grid, held[:many], levels[:many], label, spilt
+    ground = Ground(
+        height=grid.centre[:, 2].copy(),
+        weight=-grid.normal[:, 2] * grid.area,
+        rim_height=np.where(grid.neighbour < 0, grid.rim_place[:, :, 2], np.inf),
+        neighbour=grid.neighbour.astype(np.int32),
+    )
+    pools = no_pools(len(grid.area))
+    for seed, volume in zip(seeds, volumes, strict=True):
+        add_pool(pools, seed, volume)
+    spilt = settle(ground, pools)
+    many = pools.many[0]
+    return grid, pools.volume[:many], pools.level[:many], pools.label, spilt
 
 
 @pytest.mark.parametrize("depth", [0.02, 0.06, 0.1, 0.15, 0.19])
@@ -180,7 +178,7 @@ def test_the_level_in_a_sphere_is_that_of_the_cap(depth):
 def two_valleys() -> Mesh:
     """A mould with a low place on the axis and a lower ring round it, open above."""
     profile = [
-        (0.001, 0.02), (0.01, 0.022), (0.03, 0.04), (0.04, 0.042), (0.05, 0.03), (0.06, 0.0),
+        (0.0, 0.02), (0.01, 0.022), (0.03, 0.04), (0.04, 0.042), (0.05, 0.03), (0.06, 0.0),
         (0.07, 0.01), (0.08, 0.06),
     ]  # fmt: skip
     fine = [
@@ -352,11 +350,12 @@ def test_an_open_dome_by_hand_is_tilted_no_further_than_it_holds():
 def test_every_motion_has_a_name_and_begins_with_the_opening_up():
     out = np.array([0.0, 0.6, 0.8])
     for one in MOTIONS:
-        ups = one.ups(out, np.linspace(0.0, 3.0 * one.period_s, 500))
-        assert np.linalg.norm(ups, axis=1) == pytest.approx(np.ones(500))
-        assert ups[0] == pytest.approx(out)
-        # From round to round nothing springs.
-        assert np.linalg.norm(np.diff(ups, axis=0), axis=1).max() < 1.0
+        assert one.ups(out, np.zeros(1))[0] == pytest.approx(out)
+        # From round to round nothing springs: in a hundredth of a second it turns by degrees.
+        for round_ in range(3):
+            ups = one.ups(out, round_ * one.period_s + np.linspace(-0.5, 0.5, 101).clip(-round_))
+            assert np.linalg.norm(ups, axis=1) == pytest.approx(np.ones(101))
+            assert np.linalg.norm(np.diff(ups, axis=0), axis=1).max() < 0.07
     assert len(motion_names()) >= 5
     assert motion_named("machine") is MOTIONS[-1]
 

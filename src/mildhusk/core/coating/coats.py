@@ -1,12 +1,26 @@
 """Coats in a row: each poured, turned and set; the wall they leave."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
+from itertools import pairwise
 
 import numpy as np
 
-from mildhusk.core.coating.flow import MOST_POOLS, run_coat, set_pools
-from mildhusk.core.coating.grid import CoatGrid
+from mildhusk.core.coating.flow import (
+    ALL_WET,
+    FIRST_SPILL,
+    SPILT,
+    STILL,
+    State,
+    Surface,
+    dry,
+    new_ground,
+    run_coat,
+    set_pools,
+)
+from mildhusk.core.coating.grid import NO_FACE, CoatGrid
 from mildhusk.core.coating.motion import Motion
+from mildhusk.core.coating.pools import Pools, add_pool, no_pools
 from mildhusk.core.errors import CoatingError
 from mildhusk.core.geometry.mesh import Flags, Floats
 from mildhusk.core.geometry.sections import square_to
@@ -14,7 +28,9 @@ from mildhusk.core.progress import Tell, silent
 
 STEP_S = 0.1
 """Between two places of the turning mould."""
-_CHUNK = 50
+_LONGEST_STEP = 2.5
+"""What has thickened moves slower, and may be followed in steps so many times as long."""
+_TOLD_EVERY_S = 1.0
 _ROOM_AT_RIM = 1.2
 """Hands keep so much more room under the rim than the charge takes (assumed)."""
 _RUNS_OUT = 0.5
@@ -60,6 +76,31 @@ class Liquid:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class Moment:
+    """What a coat looks like at a moment.
+
+    Parameters
+    ----------
+    t_s : float
+        [s]
+    up : (3,) float
+        Where up is, seen from the mould.
+    liquid_m : (m,) float
+        On every face, of this coat. [m]
+    under : (m,) bool
+        Faces under a pool.
+    """
+
+    t_s: float
+    up: Floats
+    liquid_m: Floats
+    under: Flags
+
+
+Watch = Callable[[Moment], None]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class CoatRun:
     """One coat as it landed.
 
@@ -69,6 +110,8 @@ class CoatRun:
         It added on every face. [m]
     wet : (m,) bool
         Faces that were ever wet.
+    in_air : (m,) bool
+        Faces that a bubble of trapped air kept dry.
     charge_kg, spilt_kg, pool_kg : float
         Poured; over the rim; what set as a pool.
     first_spill_s, all_wet_s, still_s : float or None
@@ -79,6 +122,7 @@ class CoatRun:
 
     wall_m: Floats
     wet: Flags
+    in_air: Flags
     charge_kg: float
     spilt_kg: float
     pool_kg: float
@@ -110,6 +154,7 @@ def add_coat(
     *,
     step_s: float = STEP_S,
     tell: Tell = silent,
+    watch: Watch | None = None,
 ) -> Coated:
     """Pour a charge, turn the mould until it has set, and return what is in it then.
 
@@ -124,6 +169,8 @@ def add_coat(
         Between two places of the mould. [s]
     tell : callable
         Is told the progress of this coat.
+    watch : callable or None
+        Is shown the coat once a second.
 
     Returns
     -------
@@ -157,48 +204,88 @@ def add_coat(
             "grams",
         )
     motion = motion.held_to(_held_tilt(grid, volume))
-    steps = max(1, int(np.ceil(liquid.sets_after_s / step_s)))
-    at = np.asarray((np.arange(steps) + 0.5) * step_s, dtype=np.float64)
+    until = _step_ends(liquid, step_s)
+    steps, last_s = len(until), float(until[-1])
+    at = until - 0.5 * np.diff(until, prepend=0.0)
     ups = motion.ups(grid.out, at)
     film_flows, pool_flows = liquid.fluidity(at)
-    count = len(grid.area)
-    film = np.zeros(count)
-    seeds, volumes = np.zeros(MOST_POOLS, np.int64), np.zeros(MOST_POOLS)
-    seeds[0] = int(np.argmin(grid.centre @ ups[0]))
-    volumes[0] = volume
-    label = np.full(count, -1, np.int64)
-    wet = np.zeros(count, dtype=np.bool_)
-    tally = np.array([0.0, -1.0, -1.0, -1.0])
-    many = 1
-    for begin in range(0, steps, _CHUNK):
-        end = min(begin + _CHUNK, steps)
-        many = run_coat(
-            grid.centre, grid.normal, grid.area, grid.neighbour, grid.edge_m, grid.along,
-            grid.rim_place, mould.wall_m, film, seeds, volumes, many, label, ups, step_s,
-            film_flows, pool_flows, liquid.density_kg_m3, begin, end, wet, grid.lid, tally,
+    surface = surface_of(grid, mould.wall_m)
+    state, pools, ground = dry(len(grid.area)), no_pools(len(grid.area)), new_ground(surface)
+    add_pool(pools, int(np.argmin(grid.centre @ ups[0])), volume)
+    # A puddle cures warmer, and sets before the film; what runs together later stays liquid as
+    # long as that.
+    setting = np.flatnonzero(pool_flows <= 0.0)
+    sets_at = int(setting[0]) if len(setting) else steps
+    pool_flows[sets_at:] = film_flows[sets_at:]
+    pooled = np.zeros(len(grid.area))
+    told = np.searchsorted(until, np.arange(0.0, last_s, _TOLD_EVERY_S))
+    for begin, end in pairwise(sorted({*told.tolist(), sets_at, steps})):
+        if begin == sets_at:
+            pooled += set_pools(surface, pools, ground, ups[begin])
+        run_coat(
+            surface, state, pools, ground, ups, until, film_flows, pool_flows,
+            liquid.density_kg_m3, begin, end,
         )  # fmt: skip
-        _refuse_if_poured_out(tally, volume, liquid, end * step_s)
-        tell(end / steps, f"{end * step_s:.0f} s of {steps * step_s:.0f} s")
-    pooled = set_pools(
-        grid.centre, grid.normal, grid.area, grid.neighbour, grid.rim_place, mould.wall_m, seeds,
-        volumes, many, label, ups[-1],
-    )  # fmt: skip
-    wall = film + pooled
-    on_wall = float((film * grid.area).sum())
-    in_pool = float((pooled * grid.area).sum())
-    spilt = float(tally[0])
+        now_s = float(until[end - 1])
+        _refuse_if_poured_out(state.tally, volume, liquid, now_s)
+        if watch is not None:
+            watch(_moment_of(now_s, ups[end - 1], grid, state, pools, pooled))
+        tell(now_s / last_s, f"{now_s:.0f} s of {last_s:.0f} s")
+    pooled += set_pools(surface, pools, ground, ups[-1])
+    on_wall = float(state.film @ grid.area)
+    in_pool = float(pooled @ grid.area)
+    spilt = float(state.tally[SPILT])
     run = CoatRun(
-        wall_m=wall,
-        wet=wet,
+        wall_m=state.film + pooled,
+        wet=state.wet,
+        in_air=state.air & ~state.wet,
         charge_kg=charge_kg,
         spilt_kg=spilt * liquid.density_kg_m3,
         pool_kg=in_pool * liquid.density_kg_m3,
-        first_spill_s=_moment(tally[1]),
-        all_wet_s=_moment(tally[2]),
-        still_s=_moment(tally[3]),
+        first_spill_s=_when(state.tally[FIRST_SPILL]),
+        all_wet_s=_when(state.tally[ALL_WET]),
+        still_s=_when(state.tally[STILL]),
         mass_error=abs(on_wall + in_pool + spilt - volume) / volume,
     )
-    return replace(mould, wall_m=mould.wall_m + wall, coats=(*mould.coats, run))
+    return replace(mould, wall_m=mould.wall_m + run.wall_m, coats=(*mould.coats, run))
+
+
+def _step_ends(liquid: Liquid, step_s: float) -> Floats:
+    """Return when the steps of a coat end: they grow as the liquid thickens, to a limit."""
+    thinnest = float(np.min(liquid.film_pa_s))
+    last, now = liquid.sets_after_s, 0.0
+    ends: list[float] = []
+    while now < last - 1e-9:
+        thick = float(np.interp(now, liquid.t_s, np.minimum(liquid.film_pa_s, 1e9)))
+        now = min(now + step_s * min(thick / thinnest, _LONGEST_STEP), last)
+        ends.append(now)
+    return np.array(ends or [step_s])
+
+
+def surface_of(grid: CoatGrid, solid_m: Floats) -> Surface:
+    """Return a grid with what has set on it, as the flow needs it."""
+    rim_face, rim_edge = np.nonzero(grid.neighbour == NO_FACE)
+    return Surface(
+        centre=grid.centre,
+        normal=grid.normal,
+        area=grid.area,
+        neighbour=grid.neighbour.astype(np.int32),
+        across=(grid.along * grid.edge_m[:, :, None]).astype(np.float32),
+        rim_place=grid.rim_place,
+        rim_face=rim_face,
+        rim_edge=rim_edge,
+        solid=solid_m,
+        lid=grid.lid,
+    )
+
+
+def _moment_of(
+    t_s: float, up: Floats, grid: CoatGrid, state: State, pools: Pools, set_m: Floats
+) -> Moment:
+    """Return what a coat looks like now: film, set puddles, and pools by their depth."""
+    under = pools.label >= 0
+    deep = np.where(under, np.maximum(state.depth, 1e-6), 0.0)
+    return Moment(t_s, up.copy(), state.film + set_m + deep, under)
 
 
 def run_film(
@@ -224,21 +311,19 @@ def run_film(
     dripped_m3 : float
         Over open rims. [m^3]
     """
-    film = np.array(film_m, dtype=np.float64)
     at = np.asarray((np.arange(len(ups)) + 0.5) * step_s, dtype=np.float64)
     film_flows, _ = liquid.fluidity(at)
-    tally = np.array([0.0, -1.0, -1.0, -1.0])
-    count = len(grid.area)
+    surface = surface_of(grid, np.zeros(len(grid.area)))
+    state = dry(len(grid.area))
+    state.film[:] = film_m
     run_coat(
-        grid.centre, grid.normal, grid.area, grid.neighbour, grid.edge_m, grid.along,
-        grid.rim_place, np.zeros(count), film, np.zeros(1, np.int64), np.zeros(1), 0,
-        np.full(count, -1, np.int64), ups, step_s, film_flows, np.zeros(len(ups)),
-        liquid.density_kg_m3, 0, len(ups), np.zeros(count, dtype=np.bool_), grid.lid, tally,
+        surface, state, no_pools(len(grid.area)), new_ground(surface), ups, at + 0.5 * step_s, film_flows,
+        np.zeros(len(ups)), liquid.density_kg_m3, 0, len(ups),
     )  # fmt: skip
-    return film, float(tally[0])
+    return state.film, float(state.tally[SPILT])
 
 
-def _moment(seconds: float) -> float | None:
+def _when(seconds: float) -> float | None:
     return None if seconds < 0.0 else float(seconds)
 
 
@@ -277,12 +362,12 @@ def _holds_m3(grid: CoatGrid, up: Floats | None = None) -> float:
 
 
 def _refuse_if_poured_out(tally: Floats, volume: float, liquid: Liquid, at_s: float) -> None:
-    if tally[0] > _RUNS_OUT * volume and at_s <= _RUNS_OUT_WITHIN_S:
-        spilt_g = tally[0] * liquid.density_kg_m3 * 1e3
+    if tally[SPILT] > _RUNS_OUT * volume and at_s <= _RUNS_OUT_WITHIN_S:
+        spilt_g = tally[SPILT] * liquid.density_kg_m3 * 1e3
         raise CoatingError(
             f"{spilt_g:.0f} g of {volume * liquid.density_kg_m3 * 1e3:.0f} g run out over the rim "
-            f"within {at_s:.0f} s, from {tally[1]:.0f} s on: close the opening with a lid, or take "
-            "a motion that keeps it up.",
+            f"within {at_s:.0f} s, from {tally[FIRST_SPILL]:.0f} s on: close the opening with a lid, "
+            "or take a motion that keeps it up.",
             "motion",
         )
 

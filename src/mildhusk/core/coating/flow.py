@@ -1,238 +1,356 @@
-"""Film and pool of one coat on a turning mould, until it gels."""
+"""Film and pools of one coat on a turning mould, until it gels."""
+
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
 
-from mildhusk.core.coating.pools import descend, settle
+from mildhusk.core.coating.pools import (
+    AIR,
+    NOBODY,
+    Ground,
+    add_pool,
+    low_place,
+    settle,
+)
+from mildhusk.core.constants import GRAVITY_M_S2
+from mildhusk.core.geometry.mesh import Flags, Floats, Integers
 
-GRAVITY = 9.80665
-MOST_POOLS = 64
-"""Pools at once; drops beyond them stay films."""
-_POOLS_FROM_M = 0.0025
-"""A film so thick in a low place runs together into a pool (assumed)."""
-_MOST_SUBSTEPS = 12
-_COURANT = 0.9
+SPILT, FIRST_SPILL, ALL_WET, STILL = 0, 1, 2, 3
+"""Places in a tally: volume; and moments, below nought as long as they have not come."""
+_POOL_FROM_M, _FILM_FROM_M = 0.0025, 0.001
+"""Film that gathers in a low place stands level from the first on; a pool no deeper than the second
+runs like a film (assumed)."""
+_MOST_LEFT_M = 0.01
+"""A wall that comes out of a pool takes no more with it (assumed)."""
+_LEAST_SLOPE = 0.15
+"""Flatter than this a wall comes out of a pool as if it were so steep (assumed)."""
+_WET_M = 1e-6
+_STILL_M_S = 1e-6
+"""Slower than a micrometre a second is still."""
+_BINS = 4096
+_ORDER_EVERY = 2
+"""In so many steps the order from high to low hardly changes; what is out of order waits a step."""
+_NOTHING, _ROUND, _MOST_ROUNDS = 1e-9, 1e-9, 12
+
+
+class Surface(NamedTuple):
+    """The casting face as arrays; see `CoatGrid`.
+
+    Parameters
+    ----------
+    across : (m, 3, 3) float32
+        Direction out across each edge times its length. [m]
+    rim_face, rim_edge : (r,) int
+        The edges that are a rim.
+    solid : (m,) float
+        What has set on each face. [m]
+    """
+
+    centre: Floats
+    normal: Floats
+    area: Floats
+    neighbour: Integers
+    across: Floats
+    rim_place: Floats
+    rim_face: Integers
+    rim_edge: Integers
+    solid: Floats
+    lid: Flags
+
+
+class State(NamedTuple):
+    """A coat on its way.
+
+    Parameters
+    ----------
+    film : (m,) float
+        Liquid on each face that is under no pool. [m]
+    depth : (m,) float
+        How deep a face was under its pool at the step before. [m]
+    wet, air : (m,) bool
+        Whether it ever was, and whether it ever was in a bubble.
+    tally : (4,) float
+        See `SPILT` and the others.
+    """
+
+    film: Floats
+    depth: Floats
+    wet: Flags
+    air: Flags
+    tally: Floats
+
+
+def dry(faces: int) -> State:
+    """Return a coat before its pour."""
+    return State(
+        np.zeros(faces),
+        np.zeros(faces),
+        np.zeros(faces, np.bool_),
+        np.zeros(faces, np.bool_),
+        np.array([0.0, -1.0, -1.0, -1.0]),
+    )
+
+
+@njit(cache=True, fastmath=True)
+def stand(surface, up, ground):  # type: ignore[no-untyped-def]
+    """Work out how high everything stands; what has set narrows the mould. Changes `ground`."""
+    x, y, z = up[0], up[1], up[2]
+    for f in range(len(surface.area)):
+        n = surface.normal[f, 0] * x + surface.normal[f, 1] * y + surface.normal[f, 2] * z
+        c = surface.centre[f, 0] * x + surface.centre[f, 1] * y + surface.centre[f, 2] * z
+        ground.height[f] = c - surface.solid[f] * n
+        ground.weight[f] = -n * surface.area[f]
+
+
+@njit(cache=True)
+def _stand_rims(surface, up, ground):  # type: ignore[no-untyped-def]
+    for at in range(len(surface.rim_face)):
+        f, k = surface.rim_face[at], surface.rim_edge[at]
+        z = 0.0
+        for x in range(3):
+            z += (surface.rim_place[f, k, x] - surface.solid[f] * surface.normal[f, x]) * up[x]
+        ground.rim_height[f, k] = z
+
+
+@njit(cache=True, fastmath=True)
+def _pull(surface, up, through, leaves):  # type: ignore[no-untyped-def]
+    """Work out how wide each face is open downhill, across each edge and in all. [m]"""
+    x, y, z = np.float32(up[0]), np.float32(up[1]), np.float32(up[2])
+    for f in range(len(surface.area)):
+        for k in range(3):
+            a = surface.across[f, k]
+            through[f, k] = max(-(a[0] * x + a[1] * y + a[2] * z), np.float32(0.0))
+        leaves[f] = (
+            np.float64(through[f, 0]) + np.float64(through[f, 1]) + np.float64(through[f, 2])
+        )
+
+
+def new_ground(surface: Surface) -> Ground:
+    """Return room for how high everything stands."""
+    faces = len(surface.area)
+    return Ground(np.empty(faces), np.empty(faces), np.full((faces, 3), np.inf), surface.neighbour)
+
+
+@njit(cache=True, error_model="numpy")
+def _exchange(surface, state, ground, pools, before, flows, pull, step_s):  # type: ignore[no-untyped-def]
+    """Let pools take up the film they reach, and leave one on the wall that comes out of them."""
+    largest = 0
+    for one in range(pools.many[0]):
+        if pools.volume[one] > pools.volume[largest]:
+            largest = one
+    for f in range(len(surface.area)):
+        pool = pools.label[f]
+        if pool >= 0:
+            pools.volume[pool] += surface.area[f] * state.film[f]
+            state.film[f] = 0.0
+            state.wet[f] = True
+            state.depth[f] = max(pools.level[pool] - ground.height[f], 0.0)
+            continue
+        if pool == AIR:
+            state.air[f] = True
+        was = before[f]
+        if was < 0:
+            continue
+        if pools.volume[was] <= 0.0:
+            # It ran into another one.
+            was = largest
+        if pools.volume[was] > 0.0:
+            out = max(ground.height[f] - pools.level[was], 0.0) + state.depth[f]
+            level_part = ground.weight[f] / surface.area[f]
+            steep = np.sqrt(max(1.0 - level_part * level_part, 0.0))
+            left = np.sqrt(out / (step_s * flows * pull)) / max(steep, _LEAST_SLOPE)
+            left = min(left, _MOST_LEFT_M, pools.volume[was] / surface.area[f])
+            state.film[f] += left
+            pools.volume[was] -= left * surface.area[f]
+        state.depth[f] = 0.0
+
+
+@njit(cache=True)
+def _shallow_to_film(surface, state, pools, deepest):  # type: ignore[no-untyped-def]
+    """Let pools that are hardly deeper than a film run like one, from where they lie."""
+    deepest[:] = 0.0
+    for f in range(len(surface.area)):
+        pool = pools.label[f]
+        if pool >= 0:
+            deepest[pool] = max(deepest[pool], state.depth[f])
+    held = np.zeros(len(deepest))
+    for f in range(len(surface.area)):
+        pool = pools.label[f]
+        if pool >= 0 and deepest[pool] < _FILM_FROM_M:
+            held[pool] += max(state.depth[f], 1e-9) * surface.area[f]
+    for f in range(len(surface.area)):
+        pool = pools.label[f]
+        if pool >= 0 and deepest[pool] < _FILM_FROM_M:
+            state.film[f] = max(state.depth[f], 1e-9) * pools.volume[pool] / held[pool]
+            state.depth[f] = 0.0
+            pools.label[f] = NOBODY
+    for pool in range(pools.many[0]):
+        if held[pool] > 0.0:
+            pools.volume[pool] = 0.0
+
+
+@njit(cache=True)
+def _from_the_top(height, order, start):  # type: ignore[no-untyped-def]
+    """Order faces from high to low, as finely as bins tell them apart."""
+    low, high = height.min(), height.max()
+    scale = (_BINS - 1) / max(high - low, 1e-12)
+    start[:] = 0
+    for f in range(len(height)):
+        start[int((high - height[f]) * scale) + 1] += 1
+    for one in range(_BINS):
+        start[one + 1] += start[one]
+    for f in range(len(height)):
+        one = int((high - height[f]) * scale)
+        order[start[one]] = f
+        start[one] += 1
+
+
+@njit(cache=True, error_model="numpy")
+def _run_down(surface, state, pools, order, through, leaves, conduct, step_s, now_s):  # type: ignore[no-untyped-def]
+    """Let the film run down for a step; returns how fast it changed anywhere. [m/s]
+
+    From the top down each face keeps what solves h + c h^3 = what it had and what ran in: the step
+    may be long, nothing is lost and nothing gets below nought.
+    """
+    film, tally, area = state.film, state.tally, surface.area
+    fastest = 0.0
+    for f in order:
+        had = film[f]
+        if had <= 0.0 or pools.label[f] >= 0:
+            continue
+        if leaves[f] <= 0.0:
+            if had > _POOL_FROM_M:
+                pool = add_pool(pools, f, had * area[f])
+                if pool >= 0:
+                    pools.label[f] = pool
+                    film[f] = 0.0
+            continue
+        x = step_s * conduct * leaves[f] / area[f] * had * had
+        if x < _NOTHING:
+            continue
+        # u + x u^3 = 1 by Halley's method; what it is off by stays where it is, and is not lost.
+        u = (1.0 + 2.0 * x) / (1.0 + 3.0 * x)
+        for _ in range(_MOST_ROUNDS):
+            off = u + x * u * u * u - 1.0
+            if off < _ROUND:
+                break
+            slope = 1.0 + 3.0 * x * u * u
+            u -= off * slope / (slope * slope - 3.0 * x * u * off)
+        gone = had * (1.0 - u)
+        film[f] = had - gone
+        fastest = max(fastest, gone)
+        gone *= area[f] / leaves[f]
+        for k in range(3):
+            if through[f, k] <= 0.0:
+                continue
+            out = gone * through[f, k]
+            other = surface.neighbour[f, k]
+            if other < 0:
+                # It drips from the rim.
+                tally[SPILT] += out
+                if tally[FIRST_SPILL] < 0.0:
+                    tally[FIRST_SPILL] = now_s
+            elif pools.label[other] >= 0:
+                pools.volume[pools.label[other]] += out
+            else:
+                film[other] += out / area[other]
+    return fastest / step_s
 
 
 @njit(cache=True)
 def run_coat(  # type: ignore[no-untyped-def]
-    centre, normal, area, neighbour, edge, along, rim_place, solid, film, seeds, volumes, many,
-    label, ups, step_s, fluidity_film, fluidity_pool, density, begin, end, wet, never, tally,
-):  # fmt: skip
-    """Run motion steps `begin` to `end` of one coat, in place.
+    surface, state, pools, ground, ups, until_s, film_flows, pool_flows, density, begin, end
+):
+    """Run steps `begin` to `end` of one coat, in place.
 
     Parameters
     ----------
-    solid, film : (m,) float
-        Earlier coats, and liquid on the face. [m]
-    seeds, volumes : (MOST_POOLS,)
-        Low place and volume of each of `many` pools. [m^3]
-    label : (m,) int
-        The pool each face is under, -1 none.
+    surface : Surface
+    state : State
+    pools : Pools
+    ground : Ground
+        Room to work in.
     ups : (n, 3) float
-        Where up is at each step.
-    fluidity_film, fluidity_pool : (n,) float
-        1 / viscosity at each step, 0 once it has gelled. [1/(Pa s)]
-    wet : (m,) bool
-        Faces that were ever wet.
-    tally : (4,) float
-        Spilt volume, time of the first spill, time all was wet, time the last liquid moved.
-
-    Returns
-    -------
-    int
-        How many pools there are.
+        Where up is during each step.
+    until_s : (n,) float
+        When each step ends; the first begins at 0. [s]
+    film_flows, pool_flows : (n,) float
+        1 / viscosity during each step, 0 once it has gelled. [1/(Pa s)]
+    density : float
+        [kg/m^3]
+    begin, end : int
     """
-    count = len(area)
-    height = np.empty(count)
-    weight = np.empty(count)
-    rim_height = np.empty((count, 3))
-    before = label.copy()
-    clearance = np.zeros(count)
-    levels = np.zeros(len(seeds))
-    heap_z, heap_f = np.empty(4 * count), np.empty(4 * count, np.int64)
-    region = np.empty(count + 1, np.int64)
-    flux = np.empty((count, 3))
-    change = np.empty(count)
-    slope = np.empty((count, 3))
-    pull = density * GRAVITY
+    faces = len(surface.area)
+    before = np.empty(faces, np.int64)
+    order = np.empty(faces, np.int32)
+    start = np.empty(_BINS + 1, np.int32)
+    deepest = np.empty(len(pools.seed))
+    through, leaves = np.empty((faces, 3), np.float32), np.empty(faces)
+    tally = state.tally
+    pull = density * GRAVITY_M_S2
     for step in range(begin, end):
         up = ups[step]
-        # What has set narrows the mould.
-        for f in range(count):
-            z, w = 0.0, 0.0
-            for k in range(3):
-                z += (centre[f, k] - solid[f] * normal[f, k]) * up[k]
-                w -= normal[f, k] * up[k]
-            height[f] = z
-            weight[f] = w * area[f]
-            for k in range(3):
-                if neighbour[f, k] < 0:
-                    z = 0.0
-                    for x in range(3):
-                        z += (rim_place[f, k, x] - solid[f] * normal[f, x]) * up[x]
-                    rim_height[f, k] = z
-        # --- the pool ---
-        if fluidity_pool[step] > 0.0 and many > 0:
-            before[:] = label
-            many, spilt = settle(
-                seeds, volumes, levels, many, height, weight, neighbour, rim_height, label,
-                heap_z, heap_f, region,
-            )  # fmt: skip
+        now_s = until_s[step]
+        step_s = now_s - (until_s[step - 1] if step > 0 else 0.0)
+        stand(surface, up, ground)
+        _stand_rims(surface, up, ground)
+        if pool_flows[step] > 0.0 and pools.many[0] > 0:
+            before[:] = pools.label
+            spilt = settle(ground, pools)
             if spilt > 0.0:
-                tally[0] += spilt
-                if tally[1] < 0.0:
-                    tally[1] = step * step_s
-            largest = 0
-            for one in range(many):
-                if volumes[one] > volumes[largest]:
-                    largest = one
-            for f in range(count):
-                pool = label[f]
-                if pool >= 0:
-                    # Under the level it is the pool's.
-                    volumes[pool] += area[f] * film[f]
-                    film[f] = 0.0
-                    wet[f] = True
-                    clearance[f] = height[f] - levels[pool]
-                    continue
-                was = before[f]
-                if was >= 0 and volumes[was] <= 0.0:
-                    # It ran into another one.
-                    was = largest
-                if was >= 0 and volumes[was] > 0.0:
-                    # Withdrawn: it keeps the film that its speed leaves (Deryagin).
-                    risen = max(height[f] - levels[was] - clearance[f], 0.0) / step_s
-                    left = np.sqrt(risen / (fluidity_pool[step] * pull))
-                    left = min(left, volumes[was] / area[f], 0.01)
-                    film[f] += left
-                    volumes[was] -= left * area[f]
-                clearance[f] = 0.0
-        # --- the film ---
-        if fluidity_film[step] > 0.0:
-            fastest = 0.0
-            for f in range(count):
-                leaves = 0.0
-                for k in range(3):
-                    s = 0.0
-                    for x in range(3):
-                        s -= along[f, k, x] * up[x]
-                    slope[f, k] = s
-                    if s > 0.0:
-                        leaves += s * edge[f, k]
-                if film[f] > 0.0:
-                    # Three times the mean speed is the wave's.
-                    rate = fluidity_film[step] * pull * film[f] ** 2 * leaves / area[f]
-                    fastest = max(fastest, rate)
-            parts = int(min(max(np.ceil(fastest * step_s / _COURANT), 1.0), _MOST_SUBSTEPS))
-            dt = step_s / parts
-            moved = 0.0
-            for _ in range(parts):
-                change[:] = 0.0
-                for f in range(count):
-                    thick = film[f]
-                    if thick <= 0.0:
-                        continue
-                    third = fluidity_film[step] * pull * thick**3 / 3.0
-                    total = 0.0
-                    for k in range(3):
-                        out = third * slope[f, k] * edge[f, k] * dt if slope[f, k] > 0.0 else 0.0
-                        flux[f, k] = out
-                        total += out
-                    # Nothing gives more than it has.
-                    most = 0.8 * thick * area[f]
-                    share = 1.0 if total <= most else most / total
-                    for k in range(3):
-                        out = flux[f, k] * share
-                        if out <= 0.0:
-                            continue
-                        other = neighbour[f, k]
-                        if other < 0:
-                            # It drips from the rim.
-                            tally[0] += out
-                            if tally[1] < 0.0:
-                                tally[1] = step * step_s
-                        else:
-                            change[other] += out
-                        change[f] -= out
-                for f in range(count):
-                    if change[f] != 0.0:
-                        film[f] = max(film[f] + change[f] / area[f], 0.0)
-                        moved = max(moved, abs(change[f]) / (area[f] * dt))
-            # Slower than a micrometre a second is still.
-            if moved > 1e-6:
-                tally[3] = (step + 1) * step_s
-        # --- what runs together ---
-        if fluidity_pool[step] > 0.0:
-            for f in range(count):
-                if film[f] > 1e-6:
-                    wet[f] = True
-                pool = label[f]
-                if pool >= 0:
-                    volumes[pool] += area[f] * film[f]
-                    film[f] = 0.0
-                elif film[f] > _POOLS_FROM_M and many < len(seeds):
-                    low = True
-                    for k in range(3):
-                        other = neighbour[f, k]
-                        if other >= 0 and height[other] < height[f]:
-                            low = False
-                    if low:
-                        seeds[many], volumes[many] = f, area[f] * film[f]
-                        label[f] = many
-                        film[f] = 0.0
-                        many += 1
-        if tally[2] < 0.0:
-            dry = 0.0
-            for f in range(count):
-                if not wet[f] and not never[f]:
-                    dry += area[f]
-            if dry <= 0.0:
-                tally[2] = (step + 1) * step_s
-    return many
+                tally[SPILT] += spilt
+                if tally[FIRST_SPILL] < 0.0:
+                    tally[FIRST_SPILL] = now_s
+            _exchange(surface, state, ground, pools, before, pool_flows[step], pull, step_s)
+            _shallow_to_film(surface, state, pools, deepest)
+        if film_flows[step] > 0.0:
+            if (step - begin) % _ORDER_EVERY == 0:
+                _from_the_top(ground.height, order, start)
+            conduct = film_flows[step] * pull / 3.0
+            _pull(surface, up, through, leaves)
+            fastest = _run_down(
+                surface, state, pools, order, through, leaves, conduct, step_s, now_s
+            )
+            if fastest > _STILL_M_S:
+                tally[STILL] = now_s
+        if tally[ALL_WET] < 0.0:
+            wet = True
+            for f in range(faces):
+                if state.film[f] > _WET_M:
+                    state.wet[f] = True
+                wet = wet and (state.wet[f] or surface.lid[f])
+            if wet:
+                tally[ALL_WET] = now_s
 
 
 @njit(cache=True)
-def set_pools(  # type: ignore[no-untyped-def]
-    centre, normal, area, neighbour, rim_place, solid, seeds, volumes, many, label, up
-):
-    """Let what is left of the pools set where it lies; returns the depth on each face. [m]
+def set_pools(surface, pools, ground, up):  # type: ignore[no-untyped-def]
+    """Let the pools set where they lie; returns the depth on each face, and takes them away. [m]
 
     By the depth under the level, scaled so that all of it is there.
     """
-    count = len(area)
-    height = np.empty(count)
-    weight = np.empty(count)
-    rim_height = np.full((count, 3), np.inf)
-    for f in range(count):
-        z, w = 0.0, 0.0
-        for k in range(3):
-            z += (centre[f, k] - solid[f] * normal[f, k]) * up[k]
-            w -= normal[f, k] * up[k]
-        height[f] = z
-        weight[f] = w * area[f]
-    levels = np.zeros(len(seeds))
-    heap_z, heap_f = np.empty(4 * count), np.empty(4 * count, np.int64)
-    region = np.empty(count + 1, np.int64)
-    many, _ = settle(
-        seeds, volumes, levels, many, height, weight, neighbour, rim_height, label, heap_z, heap_f,
-        region,
-    )  # fmt: skip
-    depth = np.zeros(count)
-    for pool in range(many):
-        if volumes[pool] <= 0.0:
+    stand(surface, up, ground)
+    _stand_rims(surface, up, ground)
+    depth = np.zeros(len(surface.area))
+    settle(ground, pools)
+    for pool in range(pools.many[0]):
+        if pools.volume[pool] <= 0.0:
             continue
         whole = 0.0
-        for f in range(count):
-            if label[f] == pool:
-                deep = max(levels[pool] - height[f], 0.0) * max(weight[f] / area[f], 0.0)
-                depth[f] = deep
-                whole += deep * area[f]
+        for f in range(len(surface.area)):
+            if pools.label[f] == pool:
+                deep = max(pools.level[pool] - ground.height[f], 0.0)
+                depth[f] = deep * max(ground.weight[f] / surface.area[f], 0.0)
+                whole += depth[f] * surface.area[f]
         if whole <= 0.0:
-            low = descend(seeds[pool], height, neighbour)
-            depth[low] += volumes[pool] / area[low]
-            continue
-        for f in range(count):
-            if label[f] == pool:
-                depth[f] *= volumes[pool] / whole
+            low = low_place(pools.seed[pool], ground)
+            depth[low] += pools.volume[pool] / surface.area[low]
+        else:
+            for f in range(len(surface.area)):
+                if pools.label[f] == pool:
+                    depth[f] *= pools.volume[pool] / whole
+        pools.volume[pool] = 0.0
+    pools.many[0] = 0
+    pools.label[:] = NOBODY
     return depth

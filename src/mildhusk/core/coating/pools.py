@@ -1,20 +1,108 @@
 """Pools: free liquid that stands level in the low places of a mould, flows over and is spilt."""
 
+from typing import NamedTuple
+
 import numpy as np
 from numba import njit
 
+from mildhusk.core.geometry.mesh import Floats, Integers
+
 LEVEL, OVER, MEET, SPILL = 0, 1, 2, 3
 """How a filling ends: level; over a saddle; into another pool; over the rim."""
+NOBODY, AIR = -1, -2
+"""Labels of a face that is under no pool, and of one in a bubble that a pool has closed off."""
+MOST_POOLS = 96
+"""Pools at once; drops beyond them stay films."""
+_POCKET_M = 0.002
+"""A hollow in a ceiling holds air from this depth on; less is the mesh's own (assumed)."""
+
+
+class Ground(NamedTuple):
+    """How high everything stands at a moment.
+
+    Parameters
+    ----------
+    height : (m,) float
+        Of each face's middle, over an arbitrary zero. [m]
+    weight : (m,) float
+        Area seen from above, below nought for a ceiling. [m^2]
+    rim_height : (m, 3) float
+        Of each edge, where it is a rim; infinite else. [m]
+    neighbour : (m, 3) int
+    """
+
+    height: Floats
+    weight: Floats
+    rim_height: Floats
+    neighbour: Integers
+
+
+class Pools(NamedTuple):
+    """Pools in a mould.
+
+    Parameters
+    ----------
+    seed : (MOST_POOLS,) int
+        A face of each; from there it finds its low place.
+    volume, level : (MOST_POOLS,) float
+        [m^3]; [m]
+    many : (1,) int
+        How many of them are in use; one without volume is free again.
+    label : (m,) int
+        The pool that each face is under, else `NOBODY` or `AIR`.
+    heap_z, heap_f, region, place
+        Room to work in.
+    """
+
+    seed: Integers
+    volume: Floats
+    level: Floats
+    many: Integers
+    label: Integers
+    heap_z: Floats
+    heap_f: Integers
+    region: Integers
+    place: Integers
+
+
+def no_pools(faces: int) -> Pools:
+    """Return a mould without pools."""
+    return Pools(
+        np.zeros(MOST_POOLS, np.int64),
+        np.zeros(MOST_POOLS),
+        np.zeros(MOST_POOLS),
+        np.zeros(1, np.int64),
+        np.full(faces, NOBODY, np.int64),
+        np.empty(4 * faces + 4),
+        np.empty(4 * faces + 4, np.int64),
+        np.empty(faces + 1, np.int64),
+        np.empty(faces, np.int64),
+    )
 
 
 @njit(cache=True)
-def descend(face, height, neighbour):  # type: ignore[no-untyped-def]
+def add_pool(pools, seed, volume):  # type: ignore[no-untyped-def]
+    """Open a pool; returns its number, or -1 where there is no room for one."""
+    for one in range(pools.many[0]):
+        if pools.volume[one] <= 0.0:
+            pools.seed[one], pools.volume[one] = seed, volume
+            return one
+    one = pools.many[0]
+    if one == len(pools.seed):
+        return -1
+    pools.many[0] += 1
+    pools.seed[one], pools.volume[one] = seed, volume
+    return one
+
+
+@njit(cache=True)
+def low_place(face, ground):  # type: ignore[no-untyped-def]
     """Return the low place below a face, from neighbour to neighbour."""
     while True:
         lowest = face
         for k in range(3):
-            other = neighbour[face, k]
-            if other >= 0 and height[other] < height[lowest]:
+            other = ground.neighbour[face, k]
+            if other >= 0 and ground.height[other] < ground.height[lowest]:
                 lowest = other
         if lowest == face:
             return face
@@ -24,21 +112,20 @@ def descend(face, height, neighbour):  # type: ignore[no-untyped-def]
 @njit(cache=True)
 def _push(heap_z, heap_f, size, z, f):  # type: ignore[no-untyped-def]
     at = size
-    heap_z[at], heap_f[at] = z, f
     while at > 0:
         parent = (at - 1) // 2
-        if heap_z[parent] <= heap_z[at]:
+        if heap_z[parent] <= z:
             break
-        heap_z[parent], heap_z[at] = heap_z[at], heap_z[parent]
-        heap_f[parent], heap_f[at] = heap_f[at], heap_f[parent]
+        heap_z[at], heap_f[at] = heap_z[parent], heap_f[parent]
         at = parent
+    heap_z[at], heap_f[at] = z, f
     return size + 1
 
 
 @njit(cache=True)
 def _pop(heap_z, heap_f, size):  # type: ignore[no-untyped-def]
     size -= 1
-    heap_z[0], heap_f[0] = heap_z[size], heap_f[size]
+    z, f = heap_z[size], heap_f[size]
     at = 0
     while True:
         child = 2 * at + 1
@@ -46,194 +133,231 @@ def _pop(heap_z, heap_f, size):  # type: ignore[no-untyped-def]
             break
         if child + 1 < size and heap_z[child + 1] < heap_z[child]:
             child += 1
-        if heap_z[at] <= heap_z[child]:
+        if z <= heap_z[child]:
             break
-        heap_z[at], heap_z[child] = heap_z[child], heap_z[at]
-        heap_f[at], heap_f[child] = heap_f[child], heap_f[at]
+        heap_z[at], heap_f[at] = heap_z[child], heap_f[child]
         at = child
+    heap_z[at], heap_f[at] = z, f
     return size
 
 
 @njit(cache=True)
-def fill(  # type: ignore[no-untyped-def]
-    pool, seed, volume, height, weight, neighbour, rim_height, label, heap_z, heap_f, region
-):
-    """Fill a volume into a mould from a low place.
+def _fill(pool, seed, ground, pools):  # type: ignore[no-untyped-def]
+    """Fill a pool's volume into the mould from a low place.
 
     Volume under a level L is the sum over the faces below it, joined to the low place, of
-    weight (L - height), weight being their area seen from above, below nought for a ceiling.
-    `label` tells whose each face is, -1 nobody's; faces taken get `pool`. The heap takes faces as
-    f and the rim's edges as -(3 f + k) - 2.
+    weight (L - height). Faces taken get the pool's label. The heap takes faces as f and the rim's
+    edges as -(3 f + k) - 2.
 
     Returns
     -------
-    how, level, count, rest, where
-        How it ended; the level; how many faces `region` holds; what goes over or out; the face it
-        goes over to, or the other pool.
+    how, count, rest, where
+        How it ended; how many faces `region` holds; what goes over or out; the face it goes over
+        to, or the other pool.
     """
-    size = _push(heap_z, heap_f, 0, height[seed], seed)
+    heap_z, heap_f, region, label = pools.heap_z, pools.heap_f, pools.region, pools.label
+    volume = pools.volume[pool]
+    size = _push(heap_z, heap_f, 0, ground.height[seed], seed)
     label[seed] = pool
     count, area, moment = 0, 0.0, 0.0
     top = -np.inf
-    saddle_count, saddle_area, saddle_moment, over_face = -1, 0.0, 0.0, -1
-    how, level, rest, where = LEVEL, height[seed], 0.0, -1
-    ended = False
-    while size > 0:
+    # What was filled before a saddle, while it is looked at what lies behind it.
+    kept, kept_area, kept_moment, behind = -1, 0.0, 0.0, -1
+    how, rest, where = -1, 0.0, -1
+    last = -1
+    while size > 0 and how < 0:
         z, f = heap_z[0], heap_f[0]
         size = _pop(heap_z, heap_f, size)
+        last = f
         if z >= top:
-            if saddle_count >= 0:
-                # What lies behind the saddle is full up to it only if there is enough.
+            if kept >= 0:
                 if area * top - moment > volume:
-                    how, level, where = OVER, top, over_face
-                    rest = volume - (saddle_area * top - saddle_moment)
-                    for at in range(saddle_count, count):
-                        label[region[at]] = -1
-                    count = saddle_count
-                    ended = True
+                    how, where = OVER, behind
                     break
-                saddle_count = -1
+                kept = -1
             if count > 0 and area * z - moment >= volume:
-                level = (volume + moment) / area
-                ended = True
+                how = LEVEL
                 break
             top = z
-        elif saddle_count < 0 and f >= 0 and z < top - 1e-12:
-            saddle_count, saddle_area, saddle_moment, over_face = count, area, moment, f
+        elif kept < 0 and f >= 0:
+            kept, kept_area, kept_moment, behind = count, area, moment, f
         if f < -1:
-            # A rim: what stands above it runs out.
-            if saddle_count < 0:
-                how, level = SPILL, max(z, top)
-                rest = volume - (area * level - moment)
+            # A rim: what stands above it runs out, here or behind the saddle.
+            if kept < 0:
+                how, rest = SPILL, volume - (area * top - moment)
             else:
-                how, level, where = OVER, top, over_face
-                rest = volume - (saddle_area * top - saddle_moment)
-                for at in range(saddle_count, count):
-                    label[region[at]] = -1
-                count = saddle_count
-            ended = True
+                how, where = OVER, behind
             break
         region[count] = f
         count += 1
-        area += weight[f]
-        moment += weight[f] * height[f]
+        area += ground.weight[f]
+        moment += ground.weight[f] * ground.height[f]
+        last = -1
         for k in range(3):
-            other = neighbour[f, k]
+            other = ground.neighbour[f, k]
             if other < 0:
-                size = _push(heap_z, heap_f, size, rim_height[f, k], -(3 * f + k) - 2)
+                size = _push(heap_z, heap_f, size, ground.rim_height[f, k], -(3 * f + k) - 2)
             elif label[other] < 0:
                 label[other] = pool
-                size = _push(heap_z, heap_f, size, height[other], other)
+                size = _push(heap_z, heap_f, size, ground.height[other], other)
             elif label[other] != pool:
                 how, where = MEET, label[other]
-                ended = True
-        if ended:
-            break
-    if how == MEET:
-        level = top
-    elif not ended:
-        level = (volume + moment) / area if area > 1e-12 else top
     # Faces that were only looked at belong to nobody.
     for at in range(size):
         if heap_f[at] >= 0:
-            label[heap_f[at]] = -1
-    if ended and how <= OVER and f >= 0:
-        label[f] = -1
-    return how, level, count, max(rest, 0.0), where
+            label[heap_f[at]] = NOBODY
+    if last >= 0:
+        label[last] = NOBODY
+    if how == OVER:
+        rest = volume - (kept_area * top - kept_moment)
+        for at in range(kept, count):
+            label[region[at]] = NOBODY
+        count = kept
+    level = top
+    if (how == LEVEL or how < 0) and area > 1e-12:
+        level = max((volume + moment) / area, top)
+    pools.level[pool] = level
+    return max(how, LEVEL), count, max(rest, 0.0), where
 
 
 @njit(cache=True)
-def settle(  # type: ignore[no-untyped-def]
-    seeds, volumes, levels, many, height, weight, neighbour, rim_height, label, heap_z, heap_f,
-    region,
-):  # fmt: skip
+def _root(parent, at):  # type: ignore[no-untyped-def]
+    while parent[at] != at:
+        parent[at] = parent[parent[at]]
+        at = parent[at]
+    return at
+
+
+@njit(cache=True)
+def _keep_air(pool, count, ground, pools):  # type: ignore[no-untyped-def]
+    """Label as air what a pool has closed off under a ceiling.
+
+    The pool's faces are joined from the top down. A hollow begins at a ceiling that no other face
+    lies above; it is closed where, at its mouth, it is joined to faces that reach the air above the
+    level. The level is not raised by what the air takes.
+    """
+    region, label, place = pools.region, pools.label, pools.place
+    height = np.empty(count)
+    ceiling = False
+    for at in range(count):
+        f = region[at]
+        height[at] = ground.height[f]
+        ceiling = ceiling or ground.weight[f] < 0.0
+        place[f] = at
+    if not ceiling:
+        return
+    parent = np.full(count, -1)
+    reaches_air = np.zeros(count, np.bool_)
+    mouth = np.full(count, np.inf)
+    for at in np.argsort(-height):
+        f = region[at]
+        alone, open_ = True, False
+        for k in range(3):
+            other = ground.neighbour[f, k]
+            if other < 0 or label[other] != pool:
+                open_ = True
+            elif parent[place[other]] >= 0:
+                alone = False
+                # Below a closed hollow it is liquid.
+                open_ = open_ or mouth[_root(parent, place[other])] < np.inf
+        # A bump of the floor holds no air: what is above it is liquid.
+        reaches_air[at] = open_ or (alone and ground.weight[f] >= 0.0)
+        parent[at] = at
+        for k in range(3):
+            other = ground.neighbour[f, k]
+            if other < 0 or label[other] != pool or parent[place[other]] < 0:
+                continue
+            one, two = _root(parent, at), _root(parent, place[other])
+            if one == two or mouth[one] < np.inf or mouth[two] < np.inf:
+                continue
+            if reaches_air[one] != reaches_air[two]:
+                mouth[two if reaches_air[one] else one] = height[at]
+            elif height[one] < height[two]:
+                parent[one] = two
+            else:
+                parent[two] = one
+    for at in range(count):
+        root = _root(parent, at)
+        if height[at] > mouth[root] and height[root] - mouth[root] > _POCKET_M:
+            label[region[at]] = AIR
+
+
+@njit(cache=True)
+def _let_go(pools, pool):  # type: ignore[no-untyped-def]
+    for face in range(len(pools.label)):
+        if pools.label[face] == pool:
+            pools.label[face] = NOBODY
+
+
+@njit(cache=True)
+def settle(ground, pools):  # type: ignore[no-untyped-def]
     """Let every pool find its level: over saddles, into each other, over the rim.
 
-    `seeds`, `volumes` and `levels` hold `many` pools and have room for more.
+    Parameters
+    ----------
+    ground : Ground
+    pools : Pools
+        Changed in place: seeds, levels, labels and what each holds.
 
     Returns
     -------
-    many, spilt
-        How many pools there are now, and what ran out. [m^3]
+    float
+        What ran out. [m^3]
     """
-    label[:] = -1
+    pools.label[:] = NOBODY
+    volume, label = pools.volume, pools.label
     spilt = 0.0
-    room = len(seeds)
-    todo = np.arange(many)
-    waiting = many
-    tries = 0
-    stack = np.empty(room * 12, np.int64)
-    for at in range(waiting):
-        stack[at] = todo[waiting - 1 - at]
-    depth = waiting
-    while depth > 0 and tries < 12 * room:
-        tries += 1
-        depth -= 1
-        pool = stack[depth]
-        if volumes[pool] <= 0.0:
-            continue
-        seed = descend(seeds[pool], height, neighbour)
-        seeds[pool] = seed
+    room = len(pools.seed)
+    waiting = np.zeros(room, np.bool_)
+    waiting[: pools.many[0]] = True
+    for _ in range(16 * room):
+        pool = -1
+        for one in range(pools.many[0]):
+            if waiting[one] and volume[one] > 0.0:
+                pool = one
+                break
+        if pool < 0:
+            break
+        waiting[pool] = False
+        seed = low_place(pools.seed[pool], ground)
+        pools.seed[pool] = seed
         owner = label[seed]
-        if owner >= 0 and owner != pool:
+        if owner >= 0:
             # Its low place is under another pool already.
-            volumes[owner] += volumes[pool]
-            volumes[pool] = 0.0
-            for face in range(len(label)):
-                if label[face] == owner:
-                    label[face] = -1
-            if depth < len(stack) - 2:
-                stack[depth] = owner
-                depth += 1
+            volume[owner] += volume[pool]
+            volume[pool] = 0.0
+            _let_go(pools, owner)
+            waiting[owner] = True
             continue
-        how, level, _, rest, where = fill(
-            pool, seed, volumes[pool], height, weight, neighbour, rim_height, label, heap_z,
-            heap_f, region,
-        )  # fmt: skip
-        levels[pool] = level
+        how, count, rest, where = _fill(pool, seed, ground, pools)
+        if how == MEET:
+            volume[pool] += volume[where]
+            volume[where] = 0.0
+            if ground.height[pools.seed[where]] < ground.height[seed]:
+                pools.seed[pool] = pools.seed[where]
+            _let_go(pools, where)
+            _let_go(pools, pool)
+            waiting[pool] = True
+            continue
         if how == SPILL:
             spilt += rest
-            volumes[pool] -= rest
-        elif how == MEET:
-            volumes[pool] += volumes[where]
-            volumes[where] = 0.0
-            for face in range(len(label)):
-                if label[face] == where or label[face] == pool:
-                    label[face] = -1
-            if depth < len(stack) - 2:
-                stack[depth] = pool
-                depth += 1
+            volume[pool] -= rest
         elif how == OVER and rest > 0.0:
-            volumes[pool] -= rest
-            low = descend(where, height, neighbour)
+            low = low_place(where, ground)
             other = label[low]
             if other < 0:
-                for one in range(many):
-                    if volumes[one] > 0.0 and one != pool and seeds[one] == low:
+                for one in range(pools.many[0]):
+                    if waiting[one] and volume[one] > 0.0 and pools.seed[one] == low:
                         other = one
-            if other >= 0 and other != pool:
-                volumes[other] += rest
-                if label[low] == other:
-                    for face in range(len(label)):
-                        if label[face] == other:
-                            label[face] = -1
-                    if depth < len(stack) - 2:
-                        stack[depth] = other
-                        depth += 1
+            if other == pool:
+                continue
+            if other >= 0:
+                volume[other] += rest
+                _let_go(pools, other)
             else:
-                free = -1
-                for one in range(many):
-                    if volumes[one] <= 0.0 and one != pool:
-                        free = one
-                        break
-                if free < 0 and many < room:
-                    free = many
-                    many += 1
-                if free < 0:
-                    volumes[pool] += rest
-                else:
-                    seeds[free], volumes[free] = low, rest
-                    if depth < len(stack) - 2:
-                        stack[depth] = free
-                        depth += 1
-    return many, spilt
+                other = add_pool(pools, low, rest)
+            if other >= 0:
+                volume[pool] -= rest
+                waiting[other] = True
+        _keep_air(pool, count, ground, pools)
+    return spilt
