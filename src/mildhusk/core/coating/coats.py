@@ -17,13 +17,13 @@ from mildhusk.core.coating.flow import (
     new_ground,
     run_coat,
     set_pools,
+    would_spill,
 )
 from mildhusk.core.coating.grid import NO_FACE, CoatGrid
 from mildhusk.core.coating.motion import Motion
 from mildhusk.core.coating.pools import Pools, add_pool, no_pools
 from mildhusk.core.errors import CoatingError
 from mildhusk.core.geometry.mesh import Flags, Floats
-from mildhusk.core.geometry.sections import square_to
 from mildhusk.core.progress import Tell, silent
 
 STEP_S = 0.1
@@ -31,8 +31,7 @@ STEP_S = 0.1
 _LONGEST_STEP = 2.5
 """What has thickened moves slower, and may be followed in steps so many times as long."""
 _TOLD_EVERY_S = 1.0
-_ROOM_AT_RIM = 1.2
-"""Hands keep so much more room under the rim than the charge takes (assumed)."""
+_MOST_TILT, _TRIES = float(np.pi), 6
 _RUNS_OUT = 0.5
 _RUNS_OUT_WITHIN_S = 20.0
 
@@ -203,7 +202,6 @@ def add_coat(
             f"{max(holds, 0.0) * 1e6:,.0f} ml; pour less.",
             "grams",
         )
-    motion = motion.held_to(_held_tilt(grid, volume))
     until = _step_ends(liquid, step_s)
     steps, last_s = len(until), float(until[-1])
     at = until - 0.5 * np.diff(until, prepend=0.0)
@@ -212,6 +210,7 @@ def add_coat(
     surface = surface_of(grid, mould.wall_m)
     state, pools, ground = dry(len(grid.area)), no_pools(len(grid.area)), new_ground(surface)
     add_pool(pools, int(np.argmin(grid.centre @ ups[0])), volume)
+    hands = _Hands(motion, grid, surface) if motion.by_hand and grid.is_open else None
     # A puddle cures warmer, and sets before the film; what runs together later stays liquid as
     # long as that.
     setting = np.flatnonzero(pool_flows <= 0.0)
@@ -220,6 +219,8 @@ def add_coat(
     pooled = np.zeros(len(grid.area))
     told = np.searchsorted(until, np.arange(0.0, last_s, _TOLD_EVERY_S))
     for begin, end in pairwise(sorted({*told.tolist(), sets_at, steps})):
+        if hands is not None:
+            ups[begin:end] = hands.ups(at[begin:end], pools, float(state.film @ grid.area))
         if begin == sets_at:
             pooled += set_pools(surface, pools, ground, ups[begin])
         run_coat(
@@ -284,7 +285,8 @@ def _moment_of(
 ) -> Moment:
     """Return what a coat looks like now: film, set puddles, and pools by their depth."""
     under = pools.label >= 0
-    deep = np.where(under, np.maximum(state.depth, 1e-6), 0.0)
+    # Under a pool as deep as there is liquid over the face, seen along its normal.
+    deep = np.where(under, state.depth * np.abs(grid.normal @ up), 0.0)
     return Moment(t_s, up.copy(), state.film + set_m + deep, under)
 
 
@@ -317,8 +319,8 @@ def run_film(
     state = dry(len(grid.area))
     state.film[:] = film_m
     run_coat(
-        surface, state, no_pools(len(grid.area)), new_ground(surface), ups, at + 0.5 * step_s, film_flows,
-        np.zeros(len(ups)), liquid.density_kg_m3, 0, len(ups),
+        surface, state, no_pools(len(grid.area)), new_ground(surface), ups, at + 0.5 * step_s,
+        film_flows, np.zeros(len(ups)), liquid.density_kg_m3, 0, len(ups),
     )  # fmt: skip
     return state.film, float(state.tally[SPILT])
 
@@ -327,24 +329,40 @@ def _when(seconds: float) -> float | None:
     return None if seconds < 0.0 else float(seconds)
 
 
-def _held_tilt(grid: CoatGrid, volume: float) -> float:
-    """How far the mould can be tilted to any side before a volume reaches its rim. [rad]"""
-    if not grid.is_open:
-        return float(np.pi)
-    aside, across = square_to(grid.out)
-    low, high = 0.0, 0.5 * np.pi
-    for _ in range(12):
-        half = 0.5 * (low + high)
-        ups = (
-            np.cos(half) * grid.out
-            - np.sin(half) * (np.cos(round_) * aside + np.sin(round_) * across)
-            for round_ in np.linspace(0.0, 2.0 * np.pi, 8, endpoint=False)
-        )
-        if min(_holds_m3(grid, up) for up in ups) > _ROOM_AT_RIM * volume:
-            low = half
-        else:
-            high = half
-    return low
+class _Hands:
+    """Hands that see the rim: they tilt an open mould as the motion says, and stop in time."""
+
+    def __init__(self, motion: Motion, grid: CoatGrid, surface: Surface) -> None:
+        self.motion, self.out, self.surface = motion, grid.out, surface
+        self.trial, self.ground = no_pools(len(grid.area)), new_ground(surface)
+        self.limit = 0.0
+
+    def ups(self, at: Floats, pools: Pools, film_m3: float) -> Floats:
+        """Return where up is at the next moments, with what is in the mould now. (n, 3)"""
+        free, before = _MOST_TILT, self.limit
+        if self._spills(at, pools, film_m3, free):
+            held = 0.0
+            for _ in range(_TRIES):
+                half = 0.5 * (held + free)
+                spills = self._spills(at, pools, film_m3, half)
+                held, free = (held, half) if spills else (half, free)
+            free = held
+        self.limit = free
+        # From where it was held to where it may be held now.
+        limits = np.linspace(min(before, free), free, len(at) + 1)[1:]
+        return self.motion.ups(self.out, at, limits)
+
+    def _spills(self, at: Floats, pools: Pools, film_m3: float, limit: float) -> bool:
+        looked_at = np.array([at[len(at) // 2], at[-1]])
+        trial = self.trial
+        for up in self.motion.ups(self.out, looked_at, limit):
+            trial.seed[:], trial.volume[:] = pools.seed, pools.volume
+            trial.many[:] = pools.many
+            # All the film is taken to run to the low place.
+            add_pool(trial, int(np.argmin(self.surface.centre @ up)), film_m3)
+            if would_spill(self.surface, trial, self.ground, up) > 0.0:
+                return True
+        return False
 
 
 def _holds_m3(grid: CoatGrid, up: Floats | None = None) -> float:
@@ -366,8 +384,8 @@ def _refuse_if_poured_out(tally: Floats, volume: float, liquid: Liquid, at_s: fl
         spilt_g = tally[SPILT] * liquid.density_kg_m3 * 1e3
         raise CoatingError(
             f"{spilt_g:.0f} g of {volume * liquid.density_kg_m3 * 1e3:.0f} g run out over the rim "
-            f"within {at_s:.0f} s, from {tally[FIRST_SPILL]:.0f} s on: close the opening with a lid, "
-            "or take a motion that keeps it up.",
+            f"within {at_s:.0f} s, from {tally[FIRST_SPILL]:.0f} s on: close the opening with a "
+            "lid, or take a motion that keeps it up.",
             "motion",
         )
 

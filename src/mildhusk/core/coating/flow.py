@@ -325,6 +325,14 @@ def run_coat(  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True)
+def would_spill(surface, pools, ground, up):  # type: ignore[no-untyped-def]
+    """Return what of the pools would run out if the mould stood so. [m^3]"""
+    stand(surface, up, ground)
+    _stand_rims(surface, up, ground)
+    return settle(ground, pools)
+
+
+@njit(cache=True)
 def set_pools(surface, pools, ground, up):  # type: ignore[no-untyped-def]
     """Let the pools set where they lie; returns the depth on each face, and takes them away. [m]
 

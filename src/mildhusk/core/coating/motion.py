@@ -2,7 +2,7 @@
 
 import json
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
@@ -85,16 +85,7 @@ class Motion:
         """Until it begins again. [s]"""
         return self.tilts[-1].t_s
 
-    def held_to(self, tilt: float) -> "Motion":
-        """Return the same motion by hand, tilted no further than that at its most. [rad]"""
-        most = max(abs(one.tilt) for one in self.tilts)
-        if not self.by_hand or most <= tilt:
-            return self
-        share = tilt / most
-        eased = (Tilt(one.t_s, share * one.tilt, one.azimuth) for one in self.tilts)
-        return replace(self, tilts=tuple(eased))
-
-    def ups(self, out: Floats, t_s: Floats) -> Floats:
+    def ups(self, out: Floats, t_s: Floats, limit: Floats | float | None = None) -> Floats:
         """Return where up is, seen from the mould.
 
         Parameters
@@ -103,6 +94,8 @@ class Motion:
             Out of its opening.
         t_s : (n,) float
             [s]
+        limit : (n,) float, float or None
+            How far it may be tilted. [rad]
 
         Returns
         -------
@@ -117,6 +110,8 @@ class Motion:
         tilts = np.array([one.tilt for one in self.tilts])
         azimuth = np.interp(within, at, azimuths) + rounds * (azimuths[-1] - azimuths[0])
         tilt = np.interp(within, at, tilts) + rounds * (tilts[-1] - tilts[0])
+        if limit is not None:
+            tilt = np.clip(tilt, -np.asarray(limit), limit)
         aside, across = square_to(out)
         side = np.cos(azimuth)[:, None] * aside + np.sin(azimuth)[:, None] * across
         # The side the mould is tilted to goes down, so up leans away from it.

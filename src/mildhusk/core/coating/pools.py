@@ -188,6 +188,13 @@ def _fill(pool, seed, ground, pools):  # type: ignore[no-untyped-def]
             else:
                 how, where = OVER, behind
             break
+        if label[f] != pool:
+            # Another pool's face, as high as this one or behind the saddle.
+            if kept < 0:
+                how, where = MEET, label[f]
+            else:
+                how, where = OVER, behind
+            break
         region[count] = f
         count += 1
         area += ground.weight[f]
@@ -197,16 +204,15 @@ def _fill(pool, seed, ground, pools):  # type: ignore[no-untyped-def]
             other = ground.neighbour[f, k]
             if other < 0:
                 size = _push(heap_z, heap_f, size, ground.rim_height[f, k], -(3 * f + k) - 2)
-            elif label[other] < 0:
-                label[other] = pool
-                size = _push(heap_z, heap_f, size, ground.height[other], other)
             elif label[other] != pool:
-                how, where = MEET, label[other]
+                if label[other] < 0:
+                    label[other] = pool
+                size = _push(heap_z, heap_f, size, ground.height[other], other)
     # Faces that were only looked at belong to nobody.
     for at in range(size):
-        if heap_f[at] >= 0:
+        if heap_f[at] >= 0 and label[heap_f[at]] == pool:
             label[heap_f[at]] = NOBODY
-    if last >= 0:
+    if last >= 0 and label[last] == pool:
         label[last] = NOBODY
     if how == OVER:
         rest = volume - (kept_area * top - kept_moment)
@@ -217,7 +223,7 @@ def _fill(pool, seed, ground, pools):  # type: ignore[no-untyped-def]
     if (how == LEVEL or how < 0) and area > 1e-12:
         level = max((volume + moment) / area, top)
     pools.level[pool] = level
-    return max(how, LEVEL), count, max(rest, 0.0), where
+    return max(how, LEVEL), count, min(max(rest, 0.0), volume), where
 
 
 @njit(cache=True)
@@ -310,6 +316,7 @@ def settle(ground, pools):  # type: ignore[no-untyped-def]
     room = len(pools.seed)
     waiting = np.zeros(room, np.bool_)
     waiting[: pools.many[0]] = True
+    over_to = np.full(room, -1)
     for _ in range(16 * room):
         pool = -1
         for one in range(pools.many[0]):
@@ -351,11 +358,22 @@ def settle(ground, pools):  # type: ignore[no-untyped-def]
                         other = one
             if other == pool:
                 continue
+            if other >= 0 and over_to[other] == pool:
+                # Each is full to the saddle between them: from here on they are one.
+                volume[pool] += volume[other]
+                volume[other] = 0.0
+                _let_go(pools, other)
+                _let_go(pools, pool)
+                over_to[pool] = over_to[other] = -1
+                waiting[pool] = True
+                continue
+            over_to[pool] = other
             if other >= 0:
                 volume[other] += rest
                 _let_go(pools, other)
             else:
                 other = add_pool(pools, low, rest)
+                over_to[pool] = other
             if other >= 0:
                 volume[pool] -= rest
                 waiting[other] = True
