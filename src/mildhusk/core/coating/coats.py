@@ -353,7 +353,7 @@ class _Hands:
         return self.motion.ups(self.out, at, limits)
 
     def _spills(self, at: Floats, pools: Pools, film_m3: float, limit: float) -> bool:
-        looked_at = np.array([at[len(at) // 2], at[-1]])
+        looked_at = at[[0, len(at) // 2, -1]]
         trial = self.trial
         for up in self.motion.ups(self.out, looked_at, limit):
             trial.seed[:], trial.volume[:] = pools.seed, pools.volume

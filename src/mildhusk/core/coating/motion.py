@@ -151,17 +151,17 @@ def _pattern(
 
 
 def _corners() -> tuple[tuple[float, float, float], ...]:
-    steps = [(0.0, 0.0, 0.0), (3.0, 78.0, 0.0)]
+    steps = [(0.0, 0.0, 0.0), (3.0, 100.0, 0.0)]
     for corner in range(1, 9):
         t = 3.0 + 6.0 * (corner - 1)
-        steps += [(t + 3.0, 78.0, 45.0 * (corner - 1)), (t + 6.0, 78.0, 45.0 * corner)]
+        steps += [(t + 3.0, 100.0, 45.0 * (corner - 1)), (t + 6.0, 100.0, 45.0 * corner)]
     return (*steps, (54.0, 0.0, 360.0))
 
 
 MOTIONS: tuple[Motion, ...] = (
     _pattern(
         "rim-first-roll", "Tilted till the charge reaches the rim, round and round, slowly up.",
-        (0, 0, 0), (4, 85, 0), (34, 85, 720), (46, 45, 1080), (54, 10, 1260), (60, 0, 1440),
+        (0, 0, 0), (5, 110, 0), (35, 110, 720), (46, 45, 1080), (54, 10, 1260), (60, 0, 1440),
     ),
     _pattern(
         "eight-corners", "Tilted to eight sides one after another, a breath at each.", *_corners()
@@ -172,8 +172,8 @@ MOTIONS: tuple[Motion, ...] = (
     ),
     _pattern(
         "cradle", "Rocked from side to side in the arms, turned a little each time.",
-        (0, 0, 0), (3, 75, 0), (9, -75, 40), (15, 75, 80), (21, -75, 120), (27, 75, 160),
-        (33, -75, 200), (39, 75, 240), (45, -75, 280), (51, 75, 320), (57, -75, 350), (60, 0, 360),
+        (0, 0, 0), (3, 95, 0), (9, -95, 40), (15, 95, 80), (21, -95, 120), (27, 95, 160),
+        (33, -95, 200), (39, 95, 240), (45, -95, 280), (51, 95, 320), (57, -95, 350), (60, 0, 360),
     ),
     _pattern("still", "Left standing; to see what that does.", (0, 0, 0), (60, 0, 0)),
     machine(8.0, 3.1),
