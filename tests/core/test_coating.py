@@ -354,12 +354,12 @@ def test_half_the_step_gives_the_same_wall(head):
 
 @pytest.fixture(scope="module")
 def egg():
-    """A small closed shape, uneven in all directions."""
-    ball = sphere(0.06, 60)
+    """A closed shape of about 0.17 m2, uneven in all directions."""
+    ball = sphere(0.115, 72)
     return Mesh(ball.vertices * [0.8, 1.0, 1.3], ball.faces)
 
 
-def figures_of(grid, kg=0.05):
+def figures_of(grid, kg=0.18):
     mould = coated(grid, kg)
     return wall_figures(mould.grid, mould.wall_m, 0.0, 1050.0)
 
@@ -374,7 +374,7 @@ def test_finer_faces_give_the_same_wall(egg):
 
 def test_two_meshes_of_one_shape_give_the_same_wall(egg):
     """A lattice with poles, and halved triangles of an icosahedron; 5 %."""
-    ball = joined(trimesh.creation.icosphere(subdivisions=4, radius=0.06))
+    ball = joined(trimesh.creation.icosphere(subdivisions=5, radius=0.115))
     other = Mesh(ball.vertices * [0.8, 1.0, 1.3], ball.faces)
     first, second = (figures_of(coat_grid(even_mesh(mesh, 0.005))) for mesh in (egg, other))
     for name in ("mean_m", "p05_m", "p95_m"):

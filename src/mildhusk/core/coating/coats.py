@@ -28,8 +28,6 @@ from mildhusk.core.progress import Tell, silent
 
 STEP_S = 0.1
 """Between two places of the turning mould."""
-_LONGEST_STEP = 2.5
-"""What has thickened moves slower, and may be followed in steps so many times as long."""
 _TOLD_EVERY_S = 1.0
 _MOST_TILT, _TRIES = float(np.pi), 6
 _RUNS_OUT = 0.5
@@ -202,7 +200,7 @@ def add_coat(
             f"{max(holds, 0.0) * 1e6:,.0f} ml; pour less.",
             "grams",
         )
-    until = _step_ends(liquid, step_s)
+    until = np.arange(1, max(1, int(np.ceil(liquid.sets_after_s / step_s))) + 1) * step_s
     steps, last_s = len(until), float(until[-1])
     at = until - 0.5 * np.diff(until, prepend=0.0)
     ups = motion.ups(grid.out, at)
@@ -251,26 +249,16 @@ def add_coat(
     return replace(mould, wall_m=mould.wall_m + run.wall_m, coats=(*mould.coats, run))
 
 
-def _step_ends(liquid: Liquid, step_s: float) -> Floats:
-    """Return when the steps of a coat end: they grow as the liquid thickens, to a limit."""
-    thinnest = float(np.min(liquid.film_pa_s))
-    last, now = liquid.sets_after_s, 0.0
-    ends: list[float] = []
-    while now < last - 1e-9:
-        thick = float(np.interp(now, liquid.t_s, np.minimum(liquid.film_pa_s, 1e9)))
-        now = min(now + step_s * min(thick / thinnest, _LONGEST_STEP), last)
-        ends.append(now)
-    return np.array(ends or [step_s])
-
-
 def surface_of(grid: CoatGrid, solid_m: Floats) -> Surface:
     """Return a grid with what has set on it, as the flow needs it."""
-    rim_face, rim_edge = np.nonzero(grid.neighbour == NO_FACE)
+    rim = grid.neighbour == NO_FACE
+    rim_face, rim_edge = np.nonzero(rim)
     return Surface(
         centre=grid.centre,
         normal=grid.normal,
         area=grid.area,
         neighbour=grid.neighbour.astype(np.int32),
+        down=np.where(rim, len(grid.area), grid.neighbour).astype(np.int32),
         across=(grid.along * grid.edge_m[:, :, None]).astype(np.float32),
         rim_place=grid.rim_place,
         rim_face=rim_face,

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import gpytoolbox
 import numpy as np
+from scipy.spatial import cKDTree
 
 from mildhusk.core.checks import require_between
 from mildhusk.core.errors import CoatingError
@@ -97,7 +98,10 @@ def even_mesh(face: Mesh, edge_m: float) -> Mesh:
             "faces that fold over; repair the mesh.",
             "file",
         ) from error
-    return Mesh(np.asarray(vertices, dtype=np.float64), np.asarray(faces, dtype=np.int64))
+    corners = np.asarray(vertices, dtype=np.float64)
+    whole = np.asarray(faces, dtype=np.int64)
+    # What is near in space lies near in memory, which is what the flow waits for.
+    return Mesh(corners, whole[cKDTree(corners[whole].mean(axis=1)).indices])
 
 
 def coat_grid(mesh: Mesh, *, capped: bool = False) -> CoatGrid:

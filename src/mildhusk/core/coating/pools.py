@@ -72,7 +72,7 @@ def no_pools(faces: int) -> Pools:
         np.zeros(MOST_POOLS),
         np.zeros(MOST_POOLS),
         np.zeros(1, np.int64),
-        np.full(faces, NOBODY, np.int64),
+        np.full(faces, NOBODY, np.int32),
         np.empty(4 * faces + 4),
         np.empty(4 * faces + 4, np.int64),
         np.empty(faces + 1, np.int64),
