@@ -10,10 +10,11 @@ import trimesh
 from scipy.optimize import brentq
 
 from core.shapes import half_sphere, joined, sphere, turned
-from mildhusk.core.coating.coats import Coated, Liquid, add_coat, run_film, wall_figures
+from mildhusk.core.coating.coats import Coated, add_coat, run_film
 from mildhusk.core.coating.document import coated_document
+from mildhusk.core.coating.figures import wall_figures
 from mildhusk.core.coating.grid import coat_grid, even_mesh
-from mildhusk.core.coating.liquid import liquid_of
+from mildhusk.core.coating.liquid import Liquid, liquid_of
 from mildhusk.core.coating.motion import (
     MOTIONS,
     Motion,

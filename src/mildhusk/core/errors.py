@@ -8,6 +8,7 @@ HuskError
     ├── WallError                     a wall the piece cannot have
     ├── TapeError                     measures taken by hand that do not go together
     ├── MouldError                    a mould that cannot be built so
+    ├── CoatingError                  a coat that cannot be simulated
     ├── MaterialError                 a data sheet that is incomplete or contradicts itself
     └── ConditionError                a temperature, loss or allowance out of range
 

@@ -1,75 +1,44 @@
 """Coats in a row: each poured, turned and set; the wall they leave."""
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
-from itertools import pairwise
 
 import numpy as np
 
+from mildhusk.core.coating.figures import wall_figures
 from mildhusk.core.coating.flow import (
     ALL_WET,
     FIRST_SPILL,
     SPILT,
     STILL,
-    State,
     Surface,
     dry,
     new_ground,
     run_coat,
     set_pools,
-    would_spill,
+    what_stays,
 )
 from mildhusk.core.coating.grid import NO_FACE, CoatGrid
+from mildhusk.core.coating.hands import Hands
+from mildhusk.core.coating.liquid import Liquid
 from mildhusk.core.coating.motion import Motion
-from mildhusk.core.coating.pools import Pools, add_pool, no_pools
+from mildhusk.core.coating.pools import add_pool, no_pools
+from mildhusk.core.constants import GRAVITY_M_S2
 from mildhusk.core.errors import CoatingError
 from mildhusk.core.geometry.mesh import Flags, Floats
 from mildhusk.core.progress import Tell, silent
 
 STEP_S = 0.1
 """Between two places of the turning mould."""
-_TOLD_EVERY_S = 1.0
-_MOST_TILT, _TRIES = float(np.pi), 6
+TOLD_EVERY_S = 1.0
+"""Between two moments that a coat is watched at, and can be stopped at."""
+_LEVELS, _FITS_M = 2, 0.0034
+_RUN_M, _TURNED, _LONGEST = 0.0032, 0.3, 4.0
+"""A slow film's step: it runs so far [m], turns so far [rad], is so much longer at most."""
+_PUDDLE = 1.5
 _RUNS_OUT = 0.5
 _RUNS_OUT_WITHIN_S = 20.0
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Liquid:
-    """A liquid that sets.
-
-    Parameters
-    ----------
-    density_kg_m3 : float
-        As it lies on the wall. [kg/m^3]
-    t_s, film_pa_s, pool_pa_s : (n,) float
-        Viscosity of a thin film and of a pool from the pour on; infinite from gel on. [s], [Pa s]
-    """
-
-    density_kg_m3: float
-    t_s: Floats
-    film_pa_s: Floats
-    pool_pa_s: Floats
-
-    def __post_init__(self) -> None:
-        for values in (self.film_pa_s, self.pool_pa_s):
-            if not np.all(values > 0.0):
-                raise CoatingError("A liquid without viscosity runs off at once.", "viscosity")
-
-    def fluidity(self, at: Floats) -> tuple[Floats, Floats]:
-        """Return 1 / viscosity of film and pool at moments; nought from gel on. [1/(Pa s)]"""
-        made = []
-        for values in (self.film_pa_s, self.pool_pa_s):
-            flows = np.where(np.isfinite(values), 1.0 / values, 0.0)
-            made.append(np.interp(at, self.t_s, flows, right=0.0))
-        return made[0], made[1]
-
-    @property
-    def sets_after_s(self) -> float:
-        """From the pour until the last of it has gelled. [s]"""
-        liquid = np.isfinite(self.film_pa_s) | np.isfinite(self.pool_pa_s)
-        last = np.flatnonzero(liquid)
-        return float(self.t_s[min(last[-1] + 1, len(self.t_s) - 1)]) if len(last) else 0.0
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -110,7 +79,8 @@ class CoatRun:
     in_air : (m,) bool
         Faces that a bubble of trapped air kept dry.
     charge_kg, spilt_kg, pool_kg : float
-        Poured; over the rim; what set as a pool.
+        Poured; over the rim; in puddles, which is all that lies higher than one and a half times
+        the coat's median.
     first_spill_s, all_wet_s, still_s : float or None
         When something first ran out, when everything was wet, when the last liquid stopped.
     mass_error : float
@@ -189,93 +159,167 @@ def add_coat(
     B. V. Deryagin, Acta Physicochimica URSS 20 (1945) 349 (the film withdrawn against gravity); H.
     Jeffreys, Proc. Cambridge Phil. Soc. 26 (1930) 204 (draining). Both from memory.
     """
-    grid = mould.grid
-    volume = charge_kg / liquid.density_kg_m3
-    if not 0.0 < volume < np.inf:
-        raise CoatingError("The charge is nothing; pour something.", "grams")
-    holds = _holds_m3(grid) - float((mould.wall_m * grid.area).sum())
-    if volume > holds:
-        raise CoatingError(
-            f"The charge is {volume * 1e6:,.0f} ml and the mould holds "
-            f"{max(holds, 0.0) * 1e6:,.0f} ml; pour less.",
-            "grams",
-        )
-    until = np.arange(1, max(1, int(np.ceil(liquid.sets_after_s / step_s))) + 1) * step_s
-    steps, last_s = len(until), float(until[-1])
-    at = until - 0.5 * np.diff(until, prepend=0.0)
-    ups = motion.ups(grid.out, at)
-    film_flows, pool_flows = liquid.fluidity(at)
-    surface = surface_of(grid, mould.wall_m)
-    state, pools, ground = dry(len(grid.area)), no_pools(len(grid.area)), new_ground(surface)
-    add_pool(pools, int(np.argmin(grid.centre @ ups[0])), volume)
-    hands = _Hands(motion, grid, surface) if motion.by_hand and grid.is_open else None
-    # A puddle cures warmer, and sets before the film; what runs together later stays liquid as
-    # long as that.
-    setting = np.flatnonzero(pool_flows <= 0.0)
-    sets_at = int(setting[0]) if len(setting) else steps
-    pool_flows[sets_at:] = film_flows[sets_at:]
-    pooled = np.zeros(len(grid.area))
-    told = np.searchsorted(until, np.arange(0.0, last_s, _TOLD_EVERY_S))
-    for begin, end in pairwise(sorted({*told.tolist(), sets_at, steps})):
-        if hands is not None:
-            ups[begin:end] = hands.ups(at[begin:end], pools, float(state.film @ grid.area))
-        if begin == sets_at:
-            pooled += set_pools(surface, pools, ground, ups[begin])
-        run_coat(
-            surface, state, pools, ground, ups, until, film_flows, pool_flows,
-            liquid.density_kg_m3, begin, end,
-        )  # fmt: skip
-        now_s = float(until[end - 1])
-        _refuse_if_poured_out(state.tally, volume, liquid, now_s)
+    pouring = Pouring(mould, liquid, charge_kg, motion, step_s)
+    while not pouring.has_set:
+        pouring.go_on()
         if watch is not None:
-            watch(_moment_of(now_s, ups[end - 1], grid, state, pools, pooled))
-        tell(now_s / last_s, f"{now_s:.0f} s of {last_s:.0f} s")
-    pooled += set_pools(surface, pools, ground, ups[-1])
-    on_wall = float(state.film @ grid.area)
-    in_pool = float(pooled @ grid.area)
-    spilt = float(state.tally[SPILT])
-    run = CoatRun(
-        wall_m=state.film + pooled,
-        wet=state.wet,
-        in_air=state.air & ~state.wet,
-        charge_kg=charge_kg,
-        spilt_kg=spilt * liquid.density_kg_m3,
-        pool_kg=in_pool * liquid.density_kg_m3,
-        first_spill_s=_when(state.tally[FIRST_SPILL]),
-        all_wet_s=_when(state.tally[ALL_WET]),
-        still_s=_when(state.tally[STILL]),
-        mass_error=abs(on_wall + in_pool + spilt - volume) / volume,
-    )
-    return replace(mould, wall_m=mould.wall_m + run.wall_m, coats=(*mould.coats, run))
+            watch(pouring.moment())
+        tell(pouring.now_s / pouring.sets_s, f"{pouring.now_s:.0f} s of {pouring.sets_s:.0f} s")
+    return pouring.landed()
+
+
+class Pouring:
+    """A coat on its way: it goes on second by second, and can be kept and taken up again.
+
+    Parameters
+    ----------
+    mould, liquid, charge_kg, motion, step_s
+        As for `add_coat`, and refused alike.
+    """
+
+    def __init__(
+        self, mould: Coated, liquid: Liquid, charge_kg: float, motion: Motion, step_s: float
+    ) -> None:
+        grid = mould.grid
+        self._mould, self._liquid, self._motion, self._step_s = mould, liquid, motion, step_s
+        self._charge_kg, self._volume = charge_kg, charge_kg / liquid.density_kg_m3
+        if not 0.0 < self._volume < np.inf:
+            raise CoatingError("The charge is nothing; pour something.", "grams")
+        holds = _holds_m3(grid) - float((mould.wall_m * grid.area).sum())
+        if self._volume > holds:
+            raise CoatingError(
+                f"The charge is {self._volume * 1e6:,.0f} ml and the mould holds "
+                f"{max(holds, 0.0) * 1e6:,.0f} ml; pour less.",
+                "grams",
+            )
+        faces = len(grid.area)
+        self.now_s, self.sets_s = 0.0, max(liquid.sets_after_s, step_s)
+        # A puddle cures warmer, and sets before the film; what runs together later stays liquid
+        # as long as that.
+        self._puddle_sets_s = liquid.puddle_sets_after_s
+        self._surface = surface_of(grid, mould.wall_m)
+        self._state, self._pools = dry(faces), no_pools(faces)
+        self._ground = new_ground(self._surface)
+        self._pooled = np.zeros(faces)
+        self._up = motion.ups(grid.out, np.zeros(1))[0]
+        add_pool(self._pools, int(np.argmin(grid.centre @ self._up)), self._volume)
+        held = motion.by_hand and grid.is_open
+        self._hands = Hands(motion, grid, self._surface) if held else None
+
+    @property
+    def has_set(self) -> bool:
+        """Whether all of it has gelled."""
+        return self.now_s >= self.sets_s
+
+    def go_on(self) -> None:
+        """Turn the mould for another second, or until something sets.
+
+        Raises
+        ------
+        CoatingError
+            Most of it runs out.
+        """
+        if self.now_s == self._puddle_sets_s:
+            self._pooled += set_pools(self._surface, self._pools, self._ground, self._up)
+        whole = math.floor(self.now_s / TOLD_EVERY_S + 1.0 + 1e-9) * TOLD_EVERY_S
+        next_s = min(whole, self.sets_s)
+        if self.now_s < self._puddle_sets_s:
+            next_s = min(next_s, self._puddle_sets_s)
+        lasts = next_s - self.now_s
+        count = max(1, math.ceil(lasts / self._longest_step_s() - 1e-9))
+        at = self.now_s + (np.arange(count) + 0.5) * lasts / count
+        # Pools come to their level more often than the film is moved on: they run faster.
+        levels = _LEVELS if self._pools.many[0] > 0 else 1
+        stands: Floats = np.linspace(self.now_s, next_s, 2 * count * levels + 1)[1::2]
+        film_flows, pool_flows = self._liquid.fluidity(at)
+        if next_s > self._puddle_sets_s:
+            pool_flows = film_flows
+        grid = self._mould.grid
+        if self._hands is None:
+            ups = self._motion.ups(grid.out, np.asarray(stands))
+        else:
+            ups = self._hands.ups(stands, self._pools, float(self._state.film @ grid.area))
+        run_coat(
+            self._surface, self._state, self._pools, self._ground,
+            ups.reshape(count, levels, 3), self.now_s, lasts / count,
+            film_flows, pool_flows, self._liquid.density_kg_m3,
+        )  # fmt: skip
+        self.now_s, self._up = next_s, ups[-1]
+        _refuse_if_poured_out(self._state.tally, self._volume, self._liquid, self.now_s)
+
+    def _longest_step_s(self) -> float:
+        """Finer faces want shorter steps; a film alone longer ones once it is slow."""
+        area = self._surface.area
+        step_s = self._step_s * min(math.sqrt(float(area.mean())) / _FITS_M, 1.0)
+        if self._pools.volume[: self._pools.many[0]].sum() > 0.0:
+            return step_s
+        film_m = float(self._state.film @ area) / float(area.sum())
+        flows, _ = self._liquid.fluidity(np.array([self.now_s]))
+        pull = self._liquid.density_kg_m3 * GRAVITY_M_S2 * float(flows[0])
+        runs_m_s = max(pull * film_m**2, 1e-12)
+        ahead = self._motion.ups(self._mould.grid.out, np.linspace(0.0, 1.0, 11) + self.now_s)
+        turns = np.linalg.norm(np.diff(ahead, axis=0), axis=1).max() / 0.1
+        longest = min(_RUN_M / runs_m_s, _TURNED / max(turns, 1e-9)) * self._step_s / STEP_S
+        return float(np.clip(longest, step_s, _LONGEST * step_s))
+
+    def moment(self) -> Moment:
+        """Return what it looks like now: film, set puddles, and pools by their depth."""
+        under = self._pools.label >= 0
+        # Under a pool as deep as there is liquid over the face, seen along its normal.
+        upright = np.abs(self._mould.grid.normal @ self._up)
+        deep = np.where(under, self._state.depth * upright, 0.0)
+        liquid = self._state.film + self._pooled + deep
+        return Moment(self.now_s, self._up.copy(), liquid, under)
+
+    def landed(self) -> Coated:
+        """Return the mould with this coat in it, what is left of its pools set where they lie."""
+        grid, state, tally = self._mould.grid, self._state, self._state.tally
+        density = self._liquid.density_kg_m3
+        pooled = self._pooled + set_pools(self._surface, self._pools, self._ground, self._up)
+        wall = state.film + pooled
+        median = wall_figures(grid, wall, 0.0, density).p50_m
+        puddle = np.where(grid.lid, 0.0, np.maximum(wall - _PUDDLE * median, 0.0))
+        spilt = float(tally[SPILT])
+        run = CoatRun(
+            wall_m=wall,
+            wet=state.wet | (pooled > 0.0),
+            in_air=state.air & ~state.wet,
+            charge_kg=self._charge_kg,
+            spilt_kg=spilt * density,
+            pool_kg=float(puddle @ grid.area) * density,
+            first_spill_s=_when(tally[FIRST_SPILL]),
+            all_wet_s=_when(tally[ALL_WET]),
+            still_s=_when(tally[STILL]),
+            mass_error=abs(float(wall @ grid.area) + spilt - self._volume) / self._volume,
+        )
+        coats = (*self._mould.coats, run)
+        return replace(self._mould, wall_m=self._mould.wall_m + run.wall_m, coats=coats)
 
 
 def surface_of(grid: CoatGrid, solid_m: Floats) -> Surface:
     """Return a grid with what has set on it, as the flow needs it."""
     rim = grid.neighbour == NO_FACE
     rim_face, rim_edge = np.nonzero(rim)
+    across = grid.along * (grid.edge_m / grid.area[:, None])[:, :, None]
+    # A piece may stand far from the origin of its file, and these are single precision.
+    middle = grid.centre.mean(axis=0)
+    down = np.where(rim, len(grid.area), grid.neighbour).astype(np.uint32)
     return Surface(
-        centre=grid.centre,
-        normal=grid.normal,
+        centre=np.ascontiguousarray((grid.centre - middle).T, np.float32),
+        normal=np.ascontiguousarray(grid.normal.T, np.float32),
         area=grid.area,
+        per_area2=np.asarray(grid.area**-2.0, np.float32),
         neighbour=grid.neighbour.astype(np.int32),
-        down=np.where(rim, len(grid.area), grid.neighbour).astype(np.int32),
-        across=(grid.along * grid.edge_m[:, :, None]).astype(np.float32),
-        rim_place=grid.rim_place,
+        down=down,
+        beyond=np.ascontiguousarray(down.T),
+        across=np.ascontiguousarray(across.transpose(1, 2, 0), np.float32),
+        rim_place=grid.rim_place[rim_face, rim_edge] - middle,
         rim_face=rim_face,
         rim_edge=rim_edge,
         solid=solid_m,
         lid=grid.lid,
+        stays=what_stays(),
     )
-
-
-def _moment_of(
-    t_s: float, up: Floats, grid: CoatGrid, state: State, pools: Pools, set_m: Floats
-) -> Moment:
-    """Return what a coat looks like now: film, set puddles, and pools by their depth."""
-    under = pools.label >= 0
-    # Under a pool as deep as there is liquid over the face, seen along its normal.
-    deep = np.where(under, state.depth * np.abs(grid.normal @ up), 0.0)
-    return Moment(t_s, up.copy(), state.film + set_m + deep, under)
 
 
 def run_film(
@@ -307,50 +351,14 @@ def run_film(
     state = dry(len(grid.area))
     state.film[:] = film_m
     run_coat(
-        surface, state, no_pools(len(grid.area)), new_ground(surface), ups, at + 0.5 * step_s,
-        film_flows, np.zeros(len(ups)), liquid.density_kg_m3, 0, len(ups),
+        surface, state, no_pools(len(grid.area)), new_ground(surface), ups[:, None], 0.0, step_s,
+        film_flows, np.zeros(len(ups)), liquid.density_kg_m3,
     )  # fmt: skip
     return state.film, float(state.tally[SPILT])
 
 
 def _when(seconds: float) -> float | None:
     return None if seconds < 0.0 else float(seconds)
-
-
-class _Hands:
-    """Hands that see the rim: they tilt an open mould as the motion says, and stop in time."""
-
-    def __init__(self, motion: Motion, grid: CoatGrid, surface: Surface) -> None:
-        self.motion, self.out, self.surface = motion, grid.out, surface
-        self.trial, self.ground = no_pools(len(grid.area)), new_ground(surface)
-        self.limit = 0.0
-
-    def ups(self, at: Floats, pools: Pools, film_m3: float) -> Floats:
-        """Return where up is at the next moments, with what is in the mould now. (n, 3)"""
-        free, before = _MOST_TILT, self.limit
-        if self._spills(at, pools, film_m3, free):
-            held = 0.0
-            for _ in range(_TRIES):
-                half = 0.5 * (held + free)
-                spills = self._spills(at, pools, film_m3, half)
-                held, free = (held, half) if spills else (half, free)
-            free = held
-        self.limit = free
-        # From where it was held to where it may be held now.
-        limits = np.linspace(min(before, free), free, len(at) + 1)[1:]
-        return self.motion.ups(self.out, at, limits)
-
-    def _spills(self, at: Floats, pools: Pools, film_m3: float, limit: float) -> bool:
-        looked_at = at[[0, len(at) // 2, -1]]
-        trial = self.trial
-        for up in self.motion.ups(self.out, looked_at, limit):
-            trial.seed[:], trial.volume[:] = pools.seed, pools.volume
-            trial.many[:] = pools.many
-            # All the film is taken to run to the low place.
-            add_pool(trial, int(np.argmin(self.surface.centre @ up)), film_m3)
-            if would_spill(self.surface, trial, self.ground, up) > 0.0:
-                return True
-        return False
 
 
 def _holds_m3(grid: CoatGrid, up: Floats | None = None) -> float:
@@ -376,57 +384,3 @@ def _refuse_if_poured_out(tally: Floats, volume: float, liquid: Liquid, at_s: fl
             "lid, or take a motion that keeps it up.",
             "motion",
         )
-
-
-@dataclass(frozen=True, slots=True)
-class WallFigures:
-    """What a wall comes to, by area, without lids. [m], [1], [kg]"""
-
-    mean_m: float
-    p05_m: float
-    p50_m: float
-    p95_m: float
-    min_m: float
-    max_m: float
-    under_target: float
-    cast_kg: float
-
-
-def wall_figures(grid: CoatGrid, wall_m: Floats, target_m: float, density: float) -> WallFigures:
-    """Return mean, percentiles by area and the share of the face under a target.
-
-    Parameters
-    ----------
-    grid : CoatGrid
-    wall_m : (m,) float
-        [m]
-    target_m : float
-        [m]
-    density : float
-        [kg/m^3]
-    """
-    on_face = ~grid.lid
-    wall, area = wall_m[on_face], grid.area[on_face]
-    order = np.argsort(wall)
-    share = (np.cumsum(area[order]) - 0.5 * area[order]) / area.sum()
-
-    def percentile(part: float) -> float:
-        return float(np.interp(part, share, wall[order]))
-
-    return WallFigures(
-        mean_m=float((wall * area).sum() / area.sum()),
-        p05_m=percentile(0.05),
-        p50_m=percentile(0.5),
-        p95_m=percentile(0.95),
-        min_m=float(wall.min()),
-        max_m=float(wall.max()),
-        under_target=float(area[wall < target_m].sum() / area.sum()),
-        cast_kg=float((wall * area).sum() * density),
-    )
-
-
-def centre_of_mass(grid: CoatGrid, wall_m: Floats) -> Floats:
-    """Return the centre of mass of a wall, (3,). [m]"""
-    mass = np.where(grid.lid, 0.0, wall_m * grid.area)
-    middle = grid.centre - 0.5 * wall_m[:, None] * grid.normal
-    return np.asarray((middle * mass[:, None]).sum(axis=0) / max(mass.sum(), 1e-300))

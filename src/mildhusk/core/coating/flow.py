@@ -4,18 +4,22 @@ from typing import NamedTuple
 
 import numpy as np
 from numba import njit
+from numpy.typing import NDArray
 
 from mildhusk.core.coating.pools import (
     AIR,
     NOBODY,
     Ground,
     add_pool,
+    forget_empty,
     low_place,
     settle,
 )
 from mildhusk.core.constants import GRAVITY_M_S2
 from mildhusk.core.geometry.mesh import Flags, Floats, Integers
 
+Places = NDArray[np.uint32]
+"""Faces by number; without a sign, so that loops need not look for one."""
 SPILT, FIRST_SPILL, ALL_WET, STILL = 0, 1, 2, 3
 """Places in a tally: volume; and moments, below nought as long as they have not come."""
 _POOL_FROM_M, _FILM_FROM_M = 0.0025, 0.001
@@ -28,39 +32,64 @@ _LEAST_SLOPE = 0.15
 _WET_M = 1e-6
 _STILL_M_S = 1e-6
 """Slower than a micrometre a second is still."""
-_BINS = 4096
-_ORDER_EVERY_S = 0.15
-"""In so short a time the order from high to low hardly changes; what is out of order waits a step."""
-_MUCH = 3.0
-"""Up to here two rounds solve the film of a step to a ten-thousandth."""
+_BINS = 1024
+_ORDER_EVERY_S = 0.25
+"""In so short a time the order hardly changes; what is out of it waits a step."""
+_MUCH, _FINE = 4.0, 512
+"""Up to here what stays of a film in a step is read off a table, so many places for each one."""
+_NONE, _ONE, _TWO_THIRDS = np.float32(0.0), np.float32(1.0), np.float32(2.0 / 3.0)
+_TINY, _STEPS_FIT = np.float32(1e-12), np.float32(0.6)
+_ALL_BUT_ALL = 1.0 - 1e-6
+"""A face gives no more of what it holds in a step, so that rounding takes nothing below nought."""
 
 
 class Surface(NamedTuple):
-    """The casting face as arrays; see `CoatGrid`.
+    """The casting face as arrays; see `CoatGrid`. What is long comes last, as loops like it.
 
     Parameters
     ----------
-    down : (m, 3) int
+    centre, normal : (3, m) float32
+        Seen from the middle of the mould. [m]
+    per_area2 : (m,) float32
+        One over the square of the area. [1/m^4]
+    down : (m, 3) uint32
         As `neighbour`, with m at a rim.
-    across : (m, 3, 3) float32
-        Direction out across each edge times its length. [m]
+    beyond : (3, m) uint32
+        The same by edge.
+    across : (3, 3, m) float32
+        By edge: direction out across it times its length over the face's area. [1/m]
     rim_face, rim_edge : (r,) int
         The edges that are a rim.
+    rim_place : (r, 3) float
+        Their middles. [m]
     solid : (m,) float
         What has set on each face. [m]
+    stays : (k,) float
+        The root u of u + x u^3 = 1, for x by `_FINE`.
     """
 
     centre: Floats
     normal: Floats
     area: Floats
+    per_area2: Floats
     neighbour: Integers
-    down: Integers
+    down: Places
+    beyond: Places
     across: Floats
     rim_place: Floats
     rim_face: Integers
     rim_edge: Integers
     solid: Floats
     lid: Flags
+    stays: Floats
+
+
+def what_stays() -> Floats:
+    """Return the root u of u + x u^3 = 1 for x from 0 on, by Cardano's formula."""
+    x = np.arange(1, int(_MUCH * _FINE) + 2) / _FINE
+    half = 0.5 / x
+    root = np.sqrt(half**2 + 1.0 / (27.0 * x**3))
+    return np.asarray(np.r_[1.0, np.cbrt(half + root) + np.cbrt(half - root)])
 
 
 class State(NamedTuple):
@@ -99,10 +128,10 @@ def dry(faces: int) -> State:
 @njit(cache=True, fastmath=True)
 def stand(surface, up, ground):  # type: ignore[no-untyped-def]
     """Work out how high everything stands; what has set narrows the mould. Changes `ground`."""
-    x, y, z = up[0], up[1], up[2]
+    x, y, z = np.float32(up[0]), np.float32(up[1]), np.float32(up[2])
     for f in range(len(surface.area)):
-        n = surface.normal[f, 0] * x + surface.normal[f, 1] * y + surface.normal[f, 2] * z
-        c = surface.centre[f, 0] * x + surface.centre[f, 1] * y + surface.centre[f, 2] * z
+        n = surface.normal[0, f] * x + surface.normal[1, f] * y + surface.normal[2, f] * z
+        c = surface.centre[0, f] * x + surface.centre[1, f] * y + surface.centre[2, f] * z
         ground.height[f] = c - surface.solid[f] * n
         ground.weight[f] = -n * surface.area[f]
 
@@ -113,21 +142,70 @@ def _stand_rims(surface, up, ground):  # type: ignore[no-untyped-def]
         f, k = surface.rim_face[at], surface.rim_edge[at]
         z = 0.0
         for x in range(3):
-            z += (surface.rim_place[f, k, x] - surface.solid[f] * surface.normal[f, x]) * up[x]
+            z += (surface.rim_place[at, x] - surface.solid[f] * surface.normal[x, f]) * up[x]
         ground.rim_height[f, k] = z
 
 
-@njit(cache=True, fastmath=True)
-def _pull(surface, up, through, leaves):  # type: ignore[no-untyped-def]
-    """Work out how wide each face is open downhill, across each edge and in all. [m]"""
-    x, y, z = np.float32(up[0]), np.float32(up[1]), np.float32(up[2])
-    for f in range(len(surface.area)):
-        for k in range(3):
-            a = surface.across[f, k]
-            through[f, k] = max(-(a[0] * x + a[1] * y + a[2] * z), np.float32(0.0))
-        leaves[f] = (
-            np.float64(through[f, 0]) + np.float64(through[f, 1]) + np.float64(through[f, 2])
-        )
+@njit(cache=True, fastmath=True, error_model="numpy")
+def _thicker(beyond, per, rest, part):  # type: ignore[no-untyped-def]
+    """Return the cube of a film at an edge over that in its face, by van Leer's limiter.
+
+    `beyond` is how thick it is in the next face, `per` one over how thick it is in this one, `rest`
+    two thirds of how much thicker it is in all three next to it, as a share. On even triangles the
+    difference is how much thinner it is in the face before.
+    """
+    on = _further(beyond, per)
+    # It was not less than nothing there.
+    rise = min(on - rest, _ONE)
+    both = max(rise * on, _NONE)
+    twice = rise + on
+    edge = _ONE + part * both * twice / (twice * twice + _TINY)
+    return edge * edge * edge
+
+
+@njit(cache=True, fastmath=True, error_model="numpy")
+def _further(beyond, per):  # type: ignore[no-untyped-def]
+    return beyond * per - _ONE if beyond >= _NONE else _NONE
+
+
+@njit(cache=True, fastmath=True, error_model="numpy")
+def _pull(surface, thick, up, c, beyond, runs):  # type: ignore[no-untyped-def]
+    """Work out where each face's film runs: `runs` holds how fast, and its share by edge.
+
+    How fast is how wide it is open downhill over its area, by volume. [1/m^5] What runs over an
+    edge is as thick as the film is there, not in the middle of its face; less so where a step `c`
+    is long for the face. `thick` is the film in single precision, below nought where there is none
+    to look at: under a pool, and beyond a rim.
+    """
+    x, y, z, step = np.float32(up[0]), np.float32(up[1]), np.float32(up[2]), np.float32(c)
+    a, per_area2 = surface.across, surface.per_area2
+    faces = len(per_area2)
+    # In loops without a branch, which the machine does many faces at a time.
+    for k in range(3):
+        for f in range(faces):
+            beyond[k, f] = thick[surface.beyond[k, f]]
+    for f in range(faces):
+        h = thick[f]
+        first = max(-(a[0, 0, f] * x + a[0, 1, f] * y + a[0, 2, f] * z), _NONE)
+        second = max(-(a[1, 0, f] * x + a[1, 1, f] * y + a[1, 2, f] * z), _NONE)
+        third = max(-(a[2, 0, f] * x + a[2, 1, f] * y + a[2, 2, f] * z), _NONE)
+        one, two, three = beyond[0, f], beyond[1, f], beyond[2, f]
+        per = _ONE / max(h, _TINY)
+        rest = _further(one, per) + _further(two, per) + _further(three, per)
+        rest *= _TWO_THIRDS
+        part = min(_STEPS_FIT / max(step * (first + second + third) * h * h, _TINY), _ONE)
+        first *= _thicker(one, per, rest, part)
+        second *= _thicker(two, per, rest, part)
+        third *= _thicker(three, per, rest, part)
+        whole = first + second + third
+        share = _ONE / max(whole, _TINY)
+        beyond[0, f] = whole * per_area2[f] if h >= _NONE else _NONE
+        beyond[1, f] = first * share
+        beyond[2, f] = second * share
+        beyond[3, f] = third * share
+    for f in range(faces):
+        for k in range(4):
+            runs[f, k] = beyond[k, f]
 
 
 def new_ground(surface: Surface) -> Ground:
@@ -137,8 +215,12 @@ def new_ground(surface: Surface) -> Ground:
 
 
 @njit(cache=True, error_model="numpy")
-def _exchange(surface, state, ground, pools, before, flows, pull, step_s):  # type: ignore[no-untyped-def]
-    """Let pools take up the film they reach, and leave one on the wall that comes out of them."""
+def _exchange(surface, state, ground, pools, before, deepest, flows, pull, step_s):  # type: ignore[no-untyped-def]
+    """Let pools take up the film they reach, and leave one on the wall that comes out of them.
+
+    How deep each of them is then stands in `deepest`. [m]
+    """
+    deepest[:] = 0.0
     largest = 0
     for one in range(pools.many[0]):
         if pools.volume[one] > pools.volume[largest]:
@@ -149,7 +231,9 @@ def _exchange(surface, state, ground, pools, before, flows, pull, step_s):  # ty
             pools.volume[pool] += surface.area[f] * state.film[f]
             state.film[f] = 0.0
             state.wet[f] = True
-            state.depth[f] = max(pools.level[pool] - ground.height[f], 0.0)
+            deep = max(pools.level[pool] - ground.height[f], 0.0)
+            state.depth[f] = deep
+            deepest[pool] = max(deepest[pool], deep)
             continue
         if pool == AIR:
             state.air[f] = True
@@ -173,11 +257,6 @@ def _exchange(surface, state, ground, pools, before, flows, pull, step_s):  # ty
 @njit(cache=True)
 def _shallow_to_film(surface, state, pools, deepest):  # type: ignore[no-untyped-def]
     """Let pools that are hardly deeper than a film run like one, from where they lie."""
-    deepest[:] = 0.0
-    for f in range(len(surface.area)):
-        pool = pools.label[f]
-        if pool >= 0:
-            deepest[pool] = max(deepest[pool], state.depth[f])
     shallow = False
     for pool in range(pools.many[0]):
         if 0.0 < deepest[pool] < _FILM_FROM_M:
@@ -217,11 +296,26 @@ def _from_the_top(height, order, start):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, error_model="numpy")
-def _run_down(surface, state, pools, order, through, leaves, held, conduct, step_s):  # type: ignore[no-untyped-def]
+def _runs_dry(had, before, much, rate):  # type: ignore[no-untyped-def]
+    """Return what leaves a face that the step is long for: the later what it holds, the less."""
+    late = max(1.0 - 1.0 / much, 0.5)
+    middle = late * had + (1.0 - late) * before
+    x = late * rate * middle * middle
+    # By Halley's method; what it is off by stays where it is, and is not lost.
+    u = (1.0 + 2.0 * x) / (1.0 + 3.0 * x)
+    for _ in range(8):
+        tilt = 1.0 + 3.0 * x * u * u
+        off = u + x * u * u * u - 1.0
+        u -= off * tilt / (tilt * tilt - 3.0 * x * u * off)
+    return max((1.0 - u) * middle / late, 0.0)
+
+
+@njit(cache=True, error_model="numpy", fastmath=True)
+def _run_down(surface, state, pools, order, runs, held, conduct, step_s):  # type: ignore[no-untyped-def]
     """Let the film run down for a step.
 
     From the top down: what ran in from above is known when a face's turn comes, so each solves its
-    own cubic h1 = h0 + in - c (late h1 + (1 - late) h0 ...)^3, the trapezoidal rule where the step
+    own cubic V1 = V0 + in - c (late V1 + (1 - late) V0 ...)^3, the trapezoidal rule where the step
     is short and the backward one where it is long. Nothing is lost, nothing gets below nought.
 
     Returns
@@ -229,48 +323,51 @@ def _run_down(surface, state, pools, order, through, leaves, held, conduct, step
     fastest, dripped
         How fast the film got thinner anywhere, and what ran over an open rim. [m/s], [m^3]
     """
-    film, area = state.film, surface.area
+    area, stays, down = surface.area, surface.stays, surface.down
     faces = len(area)
     for f in range(faces):
-        held[f] = film[f] * area[f]
-    held[faces] = 0.0
+        held[f, 0] = held[f, 1] = state.film[f] * area[f]
+    held[faces, 0] = 0.0
     fastest = 0.0
     c = step_s * conduct
-    for f in order:
-        volume = held[f]
-        if volume <= 0.0 or pools.label[f] >= 0:
+    for at in range(faces):
+        f = order[at]
+        had = held[f, 0]
+        if had <= 0.0:
             continue
-        had = volume / area[f]
-        if leaves[f] <= 0.0:
-            if had > _POOL_FROM_M:
-                pool = add_pool(pools, f, volume)
+        rate = c * runs[f, 0]
+        if rate <= 0.0:
+            if had > _POOL_FROM_M * area[f] and pools.label[f] < 0:
+                pool = add_pool(pools, f, had)
                 if pool >= 0:
                     pools.label[f] = pool
-                    held[f] = 0.0
+                    held[f, 0] = 0.0
             continue
         # Runs out by what it holds in the middle of the step; later where it would run dry.
-        rate = c * leaves[f] / area[f]
-        late = max(0.5, 1.0 - 1.0 / (rate * had * had))
-        middle = late * had + (1.0 - late) * film[f]
-        x = late * rate * middle * middle
-        # u + x u^3 = 1 by Halley's method; what it is off by stays where it is, and is not lost.
-        u = (1.0 + 2.0 * x) / (1.0 + 3.0 * x)
-        for _ in range(2 if x < _MUCH else 8):
-            slope = 1.0 + 3.0 * x * u * u
-            off = u + x * u * u * u - 1.0
-            u -= off * slope / (slope * slope - 3.0 * x * u * off)
-        gone = min(max(1.0 - u, 0.0) * middle / (late * had), 1.0)
-        fastest = max(fastest, gone * had)
-        gone *= volume
-        held[f] = volume - gone
-        gone /= leaves[f]
+        much = rate * had * had
+        middle = 0.5 * had + 0.5 * held[f, 1]
+        place = 0.5 * _FINE * rate * middle * middle
+        if much <= 2.0 and place < _FINE * _MUCH:
+            below = np.uint32(place)
+            u = stays[below]
+            u += (place - below) * (stays[below + np.uint32(1)] - u)
+            gone = 2.0 * (1.0 - u) * middle
+        else:
+            gone = _runs_dry(had, held[f, 1], much, rate)
+        most = _ALL_BUT_ALL * had
+        gone = gone if gone < most else most
+        fastest = gone if gone > fastest else fastest
+        first, second, third = gone * runs[f, 1], gone * runs[f, 2], gone * runs[f, 3]
+        held[f, 0] = had - (first + second + third)
         # What a rim lets out gathers in the place after the last face.
-        held[surface.down[f, 0]] += gone * through[f, 0]
-        held[surface.down[f, 1]] += gone * through[f, 1]
-        held[surface.down[f, 2]] += gone * through[f, 2]
+        held[down[f, 0], 0] += first
+        held[down[f, 1], 0] += second
+        held[down[f, 2], 0] += third
+    whole = 0.0
     for f in range(faces):
-        film[f] = held[f] / area[f]
-    return fastest / step_s, held[faces]
+        state.film[f] = held[f, 0] / area[f]
+        whole += area[f]
+    return fastest * faces / (whole * step_s), held[faces, 0]
 
 
 @njit(cache=True)
@@ -283,9 +380,9 @@ def _spill(tally, volume, now_s):  # type: ignore[no-untyped-def]
 
 @njit(cache=True)
 def run_coat(  # type: ignore[no-untyped-def]
-    surface, state, pools, ground, ups, until_s, film_flows, pool_flows, density, begin, end
+    surface, state, pools, ground, ups, begins_s, step_s, film_flows, pool_flows, density
 ):
-    """Run steps `begin` to `end` of one coat, in place.
+    """Run some steps of one coat, in place.
 
     Parameters
     ----------
@@ -294,46 +391,54 @@ def run_coat(  # type: ignore[no-untyped-def]
     pools : Pools
     ground : Ground
         Room to work in.
-    ups : (n, 3) float
-        Where up is during each step.
-    until_s : (n,) float
-        When each step ends; the first begins at 0. [s]
+    ups : (n, k, 3) float
+        Where up is; the pools stand level k times a step, evenly spread.
+    begins_s, step_s : float
+        When the first begins, and how long each is. [s]
     film_flows, pool_flows : (n,) float
         1 / viscosity during each step, 0 once it has gelled. [1/(Pa s)]
     density : float
         [kg/m^3]
-    begin, end : int
     """
     faces = len(surface.area)
     before = np.empty(faces, np.int32)
-    order = np.empty(faces, np.int32)
+    order = np.empty(faces, np.uint32)
     start = np.empty(_BINS + 1, np.int32)
     deepest = np.empty(len(pools.seed))
-    through, leaves = np.empty((faces, 3), np.float32), np.empty(faces)
-    held = np.empty(faces + 1)
+    beyond = np.empty((4, faces), np.float32)
+    runs, thick = np.empty((faces, 4), np.float32), np.full(faces + 1, -1.0, np.float32)
+    held = np.empty((faces + 1, 2))
     tally = state.tally
     ordered_s = -1.0
     pull = density * GRAVITY_M_S2
-    for step in range(begin, end):
-        up = ups[step]
-        now_s = until_s[step]
-        step_s = now_s - (until_s[step - 1] if step > 0 else 0.0)
-        stand(surface, up, ground)
-        _stand_rims(surface, up, ground)
-        if pool_flows[step] > 0.0 and pools.many[0] > 0:
-            before[:] = pools.label
-            _spill(tally, settle(ground, pools), now_s)
-            _exchange(surface, state, ground, pools, before, pool_flows[step], pull, step_s)
-            _shallow_to_film(surface, state, pools, deepest)
+    many = ups.shape[1]
+    for step in range(len(ups)):
+        now_s = begins_s + (step + 1) * step_s
+        mean = np.zeros(3)
+        for part in range(many):
+            up = ups[step, part]
+            mean += up / many
+            if pool_flows[step] > 0.0 and pools.many[0] > 0:
+                stand(surface, up, ground)
+                _stand_rims(surface, up, ground)
+                before[:] = pools.label
+                _spill(tally, settle(ground, pools), now_s)
+                _exchange(
+                    surface, state, ground, pools, before, deepest, pool_flows[step], pull,
+                    step_s / many,
+                )  # fmt: skip
+                _shallow_to_film(surface, state, pools, deepest)
+                forget_empty(pools)
         if film_flows[step] > 0.0:
-            if now_s - ordered_s > _ORDER_EVERY_S:
+            if ordered_s < 0.0 or now_s - ordered_s > _ORDER_EVERY_S:
+                stand(surface, mean, ground)
                 _from_the_top(ground.height, order, start)
                 ordered_s = now_s
             conduct = film_flows[step] * pull / 3.0
-            _pull(surface, up, through, leaves)
-            fastest, dripped = _run_down(
-                surface, state, pools, order, through, leaves, held, conduct, step_s
-            )
+            for f in range(faces):
+                thick[f] = state.film[f] if pools.label[f] < 0 else -1.0
+            _pull(surface, thick, mean, step_s * conduct, beyond, runs)
+            fastest, dripped = _run_down(surface, state, pools, order, runs, held, conduct, step_s)
             _spill(tally, dripped, now_s)
             if fastest > _STILL_M_S:
                 tally[STILL] = now_s

@@ -377,5 +377,18 @@ def settle(ground, pools):  # type: ignore[no-untyped-def]
             if other >= 0:
                 volume[pool] -= rest
                 waiting[other] = True
+        if volume[pool] <= 0.0:
+            # All of it ran on, as from a place that hangs from a ceiling: it is over nothing.
+            _let_go(pools, pool)
+            continue
         _keep_air(pool, count, ground, pools)
     return spilt
+
+
+@njit(cache=True)
+def forget_empty(pools):  # type: ignore[no-untyped-def]
+    """Forget pools that hold nothing any more, so that nobody looks for their level."""
+    while pools.many[0] > 0 and pools.volume[pools.many[0] - 1] <= 0.0:
+        pools.many[0] -= 1
+    if pools.many[0] == 0:
+        pools.label[:] = NOBODY

@@ -1,0 +1,62 @@
+"""What a wall comes to: mean, percentiles, the share that is too thin, its middle."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from mildhusk.core.coating.grid import CoatGrid
+from mildhusk.core.geometry.mesh import Floats
+
+
+@dataclass(frozen=True, slots=True)
+class WallFigures:
+    """What a wall comes to, by area, without lids. [m], [1], [kg]"""
+
+    mean_m: float
+    p05_m: float
+    p50_m: float
+    p95_m: float
+    min_m: float
+    max_m: float
+    under_target: float
+    cast_kg: float
+
+
+def wall_figures(grid: CoatGrid, wall_m: Floats, target_m: float, density: float) -> WallFigures:
+    """Return mean, percentiles by area and the share of the face under a target.
+
+    Parameters
+    ----------
+    grid : CoatGrid
+    wall_m : (m,) float
+        [m]
+    target_m : float
+        [m]
+    density : float
+        [kg/m^3]
+    """
+    on_face = ~grid.lid
+    wall, area = wall_m[on_face], grid.area[on_face]
+    order = np.argsort(wall)
+    share = (np.cumsum(area[order]) - 0.5 * area[order]) / area.sum()
+
+    def percentile(part: float) -> float:
+        return float(np.interp(part, share, wall[order]))
+
+    return WallFigures(
+        mean_m=float((wall * area).sum() / area.sum()),
+        p05_m=percentile(0.05),
+        p50_m=percentile(0.5),
+        p95_m=percentile(0.95),
+        min_m=float(wall.min()),
+        max_m=float(wall.max()),
+        under_target=float(area[wall < target_m].sum() / area.sum()),
+        cast_kg=float((wall * area).sum() * density),
+    )
+
+
+def centre_of_mass(grid: CoatGrid, wall_m: Floats) -> Floats:
+    """Return the centre of mass of a wall, (3,). [m]"""
+    mass = np.where(grid.lid, 0.0, wall_m * grid.area)
+    middle = grid.centre - 0.5 * wall_m[:, None] * grid.normal
+    return np.asarray((middle * mass[:, None]).sum(axis=0) / max(mass.sum(), 1e-300))
