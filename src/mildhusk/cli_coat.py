@@ -111,9 +111,9 @@ def coat_of(given: argparse.Namespace, asked: CoatAsked, face: "Mesh", hints: li
 
 
 def _write_ply(path: Path, mould: "Coated", target_m: float) -> None:
-    from mildhusk.documents.wall_files import wall_ply
+    from mildhusk.documents.wall_files import wall_model, wall_ply
 
-    content = wall_ply(mould.grid, mould.wall_m, target_m)
+    content = wall_ply(wall_model(mould), target_m)
     try:
         path.write_bytes(content)
     except OSError as error:

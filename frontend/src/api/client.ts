@@ -40,6 +40,8 @@ export type NewMould = Schemas["NewMould"];
 export type Bench = Schemas["BenchShape"];
 export type PastePlace = Schemas["PastePlaceShape"];
 export type SoftPlace = Schemas["PatchShape"];
+export type WallQuestion = Schemas["WallQuestion"];
+export type WallRun = Schemas["RunShape"];
 export type Cost = Schemas["CostShape"];
 export type CostLine = Schemas["CostLineShape"];
 /** The server fills in what a kept wish of an earlier version does not say. */

@@ -403,6 +403,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/motions": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** How a mould can be turned */
+    get: operations["walls_motions_motions_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/moulds": {
     parameters: {
       query?: never;
@@ -1059,6 +1076,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/sheets/{id}/wall": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** The wall of a cast as it lands; asked of a worker where it is not known */
+    post: operations["walls_ask_sheets__uuid_id__wall_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/shelf": {
     parameters: {
       query?: never;
@@ -1191,6 +1225,57 @@ export interface paths {
     put?: never;
     /** See a taped piece */
     post: operations["byhand_preview_taping_preview_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/walls/{id}/wall.csv": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The wall face by face as CSV */
+    get: operations["walls_as_csv_walls__uuid_id__wall_csv_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/walls/{id}/wall.glb": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The wall as GLB, in metres */
+    get: operations["walls_as_glb_walls__uuid_id__wall_glb_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/walls/{id}/wall.ply": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The wall as PLY, in millimetres */
+    get: operations["walls_as_ply_walls__uuid_id__wall_ply_get"];
+    put?: never;
+    post?: never;
     delete?: never;
     options?: never;
     head?: never;
@@ -2252,7 +2337,7 @@ export interface components {
      * @description What a worker is asked to do.
      * @enum {string}
      */
-    JobKind: "survey" | "mould";
+    JobKind: "survey" | "mould" | "coat";
     /**
      * JobList
      * @description Jobs that are not ended.
@@ -2344,6 +2429,32 @@ export interface components {
       name: string;
       /** Price */
       price: string;
+    };
+    /**
+     * LandedCoatShape
+     * @description One coat as it landed.
+     */
+    LandedCoatShape: {
+      /** All Wet S */
+      all_wet_s: number | null;
+      /** Charge Kg */
+      charge_kg: number;
+      /** First Spill S */
+      first_spill_s: number | null;
+      /** Mean M */
+      mean_m: number;
+      /** P05 M */
+      p05_m: number;
+      /** P50 M */
+      p50_m: number;
+      /** P95 M */
+      p95_m: number;
+      /** Pool Kg */
+      pool_kg: number;
+      /** Spilt Kg */
+      spilt_kg: number;
+      /** Still S */
+      still_s: number | null;
     };
     /**
      * LargestShape
@@ -2519,6 +2630,26 @@ export interface components {
       volume_m3: number;
       /** Watertight */
       watertight: boolean;
+    };
+    /**
+     * MotionList
+     * @description The motions that ship.
+     */
+    MotionList: {
+      /** Motions */
+      motions: components["schemas"]["MotionShape"][];
+    };
+    /**
+     * MotionShape
+     * @description A way of turning a mould.
+     */
+    MotionShape: {
+      /** By Hand */
+      by_hand: boolean;
+      /** Name */
+      name: string;
+      /** Says */
+      says: string;
     };
     /**
      * MouldDrawing
@@ -3195,6 +3326,20 @@ export interface components {
      */
     PieceSource: "file" | "tape" | "filling" | "clay" | "cast";
     /**
+     * PlaceShape
+     * @description A place of the wall, named by where it is.
+     */
+    PlaceShape: {
+      /** Area M2 */
+      area_m2: number;
+      /** At M */
+      at_m: number[];
+      /** Name */
+      name: string;
+      /** Wall M */
+      wall_m: number;
+    };
+    /**
      * PlanShape
      * @description A planned cast.
      */
@@ -3698,6 +3843,67 @@ export interface components {
       remedy: string;
       /** Severity */
       severity: string;
+    };
+    /**
+     * RunShape
+     * @description A cast as its coats landed: an estimate.
+     */
+    RunShape: {
+      /** All Wet S */
+      all_wet_s: number | null;
+      /** Capped */
+      capped: boolean;
+      /** Cast Kg */
+      cast_kg: number;
+      /** Coats */
+      coats: components["schemas"]["LandedCoatShape"][];
+      /** Coats Needed */
+      coats_needed: number | null;
+      /** Edge M */
+      edge_m: number;
+      /** Estimate */
+      estimate: boolean;
+      /** Faces */
+      faces: number;
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** In Air M2 */
+      in_air_m2: number;
+      /** Lid Kg */
+      lid_kg: number;
+      /** Mass Error */
+      mass_error: number;
+      /** Max M */
+      max_m: number;
+      /** Mean M */
+      mean_m: number;
+      /** Min M */
+      min_m: number;
+      /** Motion */
+      motion: string;
+      /** P05 M */
+      p05_m: number;
+      /** P50 M */
+      p50_m: number;
+      /** P95 M */
+      p95_m: number;
+      /** Pool Kg */
+      pool_kg: number;
+      /** Spilt Kg */
+      spilt_kg: number;
+      /** Still S */
+      still_s: number | null;
+      /** Target M */
+      target_m: number;
+      /** Thick Places */
+      thick_places: components["schemas"]["PlaceShape"][];
+      /** Thin Places */
+      thin_places: components["schemas"]["PlaceShape"][];
+      /** Under Target */
+      under_target: number;
     };
     /**
      * SchoolPlanShape
@@ -4306,6 +4512,26 @@ export interface components {
       guessed_unit: components["schemas"]["LengthUnit"];
       /** Sha256 */
       sha256: string;
+    };
+    /**
+     * WallQuestion
+     * @description How the mould of a sheet is turned, and how finely it is looked at.
+     */
+    WallQuestion: {
+      /** Capped */
+      capped: boolean;
+      /** Edge M */
+      edge_m: number;
+      /** Motion */
+      motion: string;
+    };
+    /**
+     * WallShape
+     * @description A run that is done, else the job that computes it.
+     */
+    WallShape: {
+      job: components["schemas"]["JobShape"] | null;
+      run: components["schemas"]["RunShape"] | null;
     };
     /**
      * WayShape
@@ -5412,6 +5638,35 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["StillToAdd"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  walls_motions_motions_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["MotionList"];
         };
       };
       /** @description Unprocessable Entity */
@@ -6927,6 +7182,41 @@ export interface operations {
       };
     };
   };
+  walls_ask_sheets__uuid_id__wall_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["WallQuestion"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["WallShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
   exchange_take_over_shelf_post: {
     parameters: {
       query?: never;
@@ -7213,6 +7503,72 @@ export interface operations {
           "application/json": components["schemas"]["SilhouetteShape"];
         };
       };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  walls_as_csv_walls__uuid_id__wall_csv_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  walls_as_glb_walls__uuid_id__wall_glb_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  walls_as_ply_walls__uuid_id__wall_ply_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
       /** @description Unprocessable Entity */
       422: {
         headers: {

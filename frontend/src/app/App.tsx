@@ -24,6 +24,7 @@ import { ResinPage } from "../features/shelf/ResinPage";
 import { ShelfPage } from "../features/shelf/ShelfPage";
 import { NewSupplyPage, SupplyPage } from "../features/shelf/SupplyPage";
 import { SuppliesPage } from "../features/shelf/SuppliesPage";
+import { WallPage } from "../features/walls/WallPage";
 import { WorkshopPage } from "../features/workshop/WorkshopPage";
 import { Nothing } from "../shared/states";
 import { Rail } from "./Rail";
@@ -77,6 +78,7 @@ export function App() {
                 <Route path="sheets" element={<SheetsPage />} />
                 <Route path="sheets/:id" element={<SheetPage />} />
                 <Route path="sheets/:id/cost" element={<CostPage />} />
+                <Route path="sheets/:id/wall" element={<WallPage />} />
                 <Route path="sheets/:id/pour" element={<PourStartPage />} />
                 <Route path="pour" element={<PourStationPage />} />
                 <Route path="log" element={<LogPage />} />

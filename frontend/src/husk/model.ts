@@ -8,14 +8,22 @@ export type Part = "casting face" | "cut away" | "narrow" | "left out";
 export type Parts = ReadonlyMap<Part, BufferGeometry>;
 
 export async function readModel(content: ArrayBuffer): Promise<Parts> {
+  // A piece names its parts by these words.
+  return (await readParts(content)) as Parts;
+}
+
+/** What a model holds, by name. */
+export async function readParts(
+  content: ArrayBuffer,
+): Promise<ReadonlyMap<string, BufferGeometry>> {
   const model = await loader.parseAsync(content, "");
-  const parts = new Map<Part, BufferGeometry>();
+  const parts = new Map<string, BufferGeometry>();
   model.scene.traverse((node) => {
     if (!(node instanceof Mesh)) return;
     const geometry = (node as Mesh<BufferGeometry>).geometry;
     geometry.computeVertexNormals();
     // The loader writes blanks in names otherwise.
-    parts.set(node.name.replaceAll("_", " ") as Part, geometry);
+    parts.set(node.name.replaceAll("_", " "), geometry);
   });
   if (parts.size === 0) throw new Error("The piece has nothing to show.");
   return parts;
@@ -28,7 +36,7 @@ export async function fetchModel(pieceId: string, version: number): Promise<Part
 }
 
 /** The box round all parts of the casting face. */
-export function boxOf(parts: Parts): Box3 {
+export function boxOf(parts: ReadonlyMap<string, BufferGeometry>): Box3 {
   const box = new Box3();
   for (const [name, geometry] of parts) {
     if (name === "left out" && parts.size > 1) continue;

@@ -26,6 +26,7 @@ from mildhusk.api import (
     shelf,
     stock,
     supplies,
+    walls,
     workshop,
 )
 from mildhusk.api.common import PREFIX, Backstage, Problem, set_backstage
@@ -56,6 +57,7 @@ _STATIONS = (
     curing,
     costs,
     mixing,
+    walls,
     pours,
 )
 

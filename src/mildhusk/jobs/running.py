@@ -10,6 +10,7 @@ from uuid import UUID
 import structlog
 
 from mildhusk.core.errors import HuskError, InputError
+from mildhusk.services.coating import CoatTask
 from mildhusk.services.desk import Desk
 from mildhusk.services.jobs import begin_job, end_job, still_ours, tell_job
 from mildhusk.services.moulds import StudyTask
@@ -18,9 +19,10 @@ from mildhusk.store.database import Sessions
 from mildhusk.store.tables import Job, JobKind, JobStatus
 
 _log = structlog.get_logger()
-_TASKS: dict[JobKind, type[SurveyTask] | type[StudyTask]] = {
+_TASKS: dict[JobKind, type[SurveyTask] | type[StudyTask] | type[CoatTask]] = {
     JobKind.SURVEY: SurveyTask,
     JobKind.MOULD: StudyTask,
+    JobKind.COAT: CoatTask,
 }
 # Progress is written down this often at most.
 _EVERY_S = 0.25

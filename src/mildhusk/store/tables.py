@@ -58,6 +58,7 @@ class JobKind(StrEnum):
 
     SURVEY = "survey"
     MOULD = "mould"
+    COAT = "coat"
 
 
 class JobStatus(StrEnum):
@@ -260,6 +261,22 @@ class MouldRow(Versioned):
     )
     rubber: Mapped[Material] = relationship(foreign_keys=rubber_id)
     shell: Mapped[Material] = relationship(foreign_keys=shell_id)
+
+
+class CoatRunRow(Owned):
+    """A cast as its coats landed, under the hash of all it was computed from.
+
+    `figures` is what it came to; `model` the faces and each coat's wall on them, `films` what each
+    looked like on its way, both as arrays.
+    """
+
+    __tablename__ = "coat_run"
+    __table_args__ = (UniqueConstraint("workshop_id", "key"),)
+
+    key: Mapped[str] = mapped_column(String(64))
+    figures: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    model: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
+    films: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
 
 
 class CastSheetRow(Versioned):

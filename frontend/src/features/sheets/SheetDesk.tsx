@@ -125,7 +125,7 @@ function Husk({ piece, wallM }: { piece: Piece | undefined; wallM: number | unde
       <p className="caption">
         {piece.name}: casting face {quantity(piece.measures.area_m2, "m2", system)}
         {wallM !== undefined && <>, poured for an even wall of {quantity(wallM, "m", system)}</>}.
-        Where it pools or thins is not simulated yet.
+        Where it pools or thins stands under The wall.
       </p>
     </div>
   );
@@ -181,6 +181,9 @@ function Toolbar({ draft, kept, blocked, onName }: ToolbarProperties) {
           <>
             <Button href={`${files}/bench-card.pdf`} target="_blank" disabled={changed}>
               Bench card
+            </Button>
+            <Button disabled={changed} onClick={() => void navigate(`/sheets/${kept.id}/wall`)}>
+              The wall
             </Button>
             <Dropdown
               disabled={changed}

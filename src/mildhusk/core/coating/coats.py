@@ -34,8 +34,8 @@ STEP_S = 0.1
 TOLD_EVERY_S = 1.0
 """Between two moments that a coat is watched at, and can be stopped at."""
 _LEVELS, _FITS_M = 2, 0.0034
-_RUN_M, _TURNED, _LONGEST = 0.0032, 0.3, 4.0
-"""A slow film's step: it runs so far [m], turns so far [rad], is so much longer at most."""
+_RUN_M, _LONGEST = 0.0032, 10.0
+"""In a step a slow film runs so far [m], and it is so much longer at most."""
 _PUDDLE = 1.5
 _RUNS_OUT = 0.5
 _RUNS_OUT_WITHIN_S = 20.0
@@ -111,6 +111,10 @@ class Coated:
     def bare(cls, grid: CoatGrid) -> "Coated":
         """Nothing in it yet."""
         return cls(grid, np.zeros(len(grid.area)))
+
+    def with_coat(self, run: "CoatRun") -> "Coated":
+        """With one coat more."""
+        return replace(self, wall_m=self.wall_m + run.wall_m, coats=(*self.coats, run))
 
 
 def add_coat(
@@ -228,8 +232,9 @@ class Pouring:
         lasts = next_s - self.now_s
         count = max(1, math.ceil(lasts / self._longest_step_s() - 1e-9))
         at = self.now_s + (np.arange(count) + 0.5) * lasts / count
-        # Pools come to their level more often than the film is moved on: they run faster.
-        levels = _LEVELS if self._pools.many[0] > 0 else 1
+        # Pools come to their level more often than the film is moved on: they run faster. A long
+        # step of the film is pulled by gravity's mean over it.
+        levels = _LEVELS if self._pools.many[0] > 0 else math.ceil(lasts / count / STEP_S)
         stands: Floats = np.linspace(self.now_s, next_s, 2 * count * levels + 1)[1::2]
         film_flows, pool_flows = self._liquid.fluidity(at)
         if next_s > self._puddle_sets_s:
@@ -257,9 +262,7 @@ class Pouring:
         flows, _ = self._liquid.fluidity(np.array([self.now_s]))
         pull = self._liquid.density_kg_m3 * GRAVITY_M_S2 * float(flows[0])
         runs_m_s = max(pull * film_m**2, 1e-12)
-        ahead = self._motion.ups(self._mould.grid.out, np.linspace(0.0, 1.0, 11) + self.now_s)
-        turns = np.linalg.norm(np.diff(ahead, axis=0), axis=1).max() / 0.1
-        longest = min(_RUN_M / runs_m_s, _TURNED / max(turns, 1e-9)) * self._step_s / STEP_S
+        longest = _RUN_M / runs_m_s * self._step_s / STEP_S
         return float(np.clip(longest, step_s, _LONGEST * step_s))
 
     def moment(self) -> Moment:
@@ -292,8 +295,7 @@ class Pouring:
             still_s=_when(tally[STILL]),
             mass_error=abs(float(wall @ grid.area) + spilt - self._volume) / self._volume,
         )
-        coats = (*self._mould.coats, run)
-        return replace(self._mould, wall_m=self._mould.wall_m + run.wall_m, coats=coats)
+        return self._mould.with_coat(run)
 
 
 def surface_of(grid: CoatGrid, solid_m: Floats) -> Surface:

@@ -3,8 +3,13 @@
 from dataclasses import asdict
 from typing import Any
 
-from mildhusk.core.coating.coats import Coated, CoatRun, centre_of_mass, wall_figures
+import numpy as np
+
+from mildhusk.core.coating.coats import Coated, CoatRun
+from mildhusk.core.coating.figures import centre_of_mass, wall_figures
 from mildhusk.core.coating.grid import CoatGrid
+from mildhusk.core.coating.places import Place, thick_places, thin_places
+from mildhusk.core.geometry.mesh import Floats
 
 Document = dict[str, Any]
 
@@ -24,6 +29,8 @@ def coated_document(mould: Coated, density_kg_m3: float, target_m: float) -> Doc
     figures = wall_figures(mould.grid, mould.wall_m, target_m, density_kg_m3)
     wet = [run.all_wet_s for run in mould.coats]
     stopped = [run.still_s for run in mould.coats if run.still_s is not None]
+    on_face = ~mould.grid.lid
+    face_m2 = float(mould.grid.area[on_face].sum())
     return {
         "estimate": True,
         **asdict(figures),
@@ -36,8 +43,61 @@ def coated_document(mould: Coated, density_kg_m3: float, target_m: float) -> Doc
         "still_s": max(stopped) if stopped else None,
         "centre_of_mass_m": centre_of_mass(mould.grid, mould.wall_m).tolist(),
         "faces": len(mould.grid.area),
+        "thin_places": _places(thin_places(mould.grid, mould.wall_m, target_m)),
+        "thick_places": _places(thick_places(mould.grid, mould.wall_m, _THICK * figures.p50_m)),
+        "reached": float(mould.grid.area[mould.coats[0].wet & on_face].sum()) / face_m2,
+        "in_air_m2": float(mould.grid.area[mould.coats[0].in_air].sum()),
+        **_more_coats(mould, density_kg_m3, target_m),
         "coats": [_coat(mould.grid, run, density_kg_m3) for run in mould.coats],
     }
+
+
+_THICK = 1.5
+_MOST_THIN = 0.01
+
+
+def _places(found: list[Place]) -> list[Document]:
+    return [
+        {"name": one.name, "at_m": list(one.at_m), "area_m2": one.area_m2, "wall_m": one.wall_m}
+        for one in found
+    ]
+
+
+def _more_coats(mould: Coated, density: float, target_m: float) -> Document:
+    """How many coats the target takes, and how much less resin a paste on the thin places takes.
+
+    The paste fills up each face to the target; what it saves is beside whole coats more.
+    """
+    grid, needed = mould.grid, _coats_needed(mould, target_m)
+    lacks = np.where(grid.lid, 0.0, np.maximum(target_m - mould.wall_m, 0.0))
+    paste_kg = float(lacks @ grid.area) * density
+    more = 0 if needed is None else max(needed - len(mould.coats), 0)
+    saves = more * mould.coats[-1].charge_kg - paste_kg if more else None
+    return {"coats_needed": needed, "paste_kg": paste_kg, "paste_saves_kg": saves}
+
+
+def _coats_needed(mould: Coated, target_m: float) -> int | None:
+    """How many such coats until all but a hundredth of the face meets the target.
+
+    Counted on by the last coat, where the coats there are do not do; None where a place of that
+    size takes nothing of it.
+    """
+    on_face = ~mould.grid.lid
+    area = mould.grid.area[on_face]
+
+    def thin(wall: Floats) -> bool:
+        return float(area[wall[on_face] < target_m].sum() / area.sum()) > _MOST_THIN
+
+    wall = np.zeros(len(mould.grid.area))
+    for number, run in enumerate(mould.coats, start=1):
+        wall = wall + run.wall_m
+        if not thin(wall):
+            return number
+    last = mould.coats[-1].wall_m
+    for more in range(1, 41):
+        if not thin(wall + more * last):
+            return len(mould.coats) + more
+    return None
 
 
 def _coat(grid: CoatGrid, run: CoatRun, density: float) -> Document:

@@ -7,11 +7,12 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from mildhusk.core.checks import require_between
+from mildhusk.core.coating.motion import ROUGH_FROM_M
 from mildhusk.core.errors import CoatingError
 from mildhusk.core.geometry.mesh import Flags, Floats, Integers, Mesh, face_frames
 from mildhusk.core.geometry.openings import lids, rims
 
-_REMESH_ROUNDS = 10
+_REMESH_ROUNDS, _ROUGH_ROUNDS = 10, 2
 _FINEST_M, _COARSEST_M = 0.001, 0.05
 NO_FACE = -1
 _LEAST_AREA = 1e-4
@@ -87,9 +88,10 @@ def even_mesh(face: Mesh, edge_m: float) -> Mesh:
     )  # fmt: skip
     if edge_m > 0.5 * float(face.extents.max()):
         raise CoatingError("The edge is as long as the piece; take a shorter one.", "edge")
+    rounds = _REMESH_ROUNDS if edge_m < ROUGH_FROM_M else _ROUGH_ROUNDS
     try:
         vertices, faces = gpytoolbox.remesh_botsch(
-            np.array(face.vertices), face.faces.astype(np.int32), i=_REMESH_ROUNDS, h=edge_m,
+            np.array(face.vertices), face.faces.astype(np.int32), i=rounds, h=edge_m,
             project=True,
         )  # fmt: skip
     except Exception as error:

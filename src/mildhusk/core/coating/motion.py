@@ -11,6 +11,8 @@ from mildhusk.core.errors import CoatingError
 from mildhusk.core.geometry.mesh import Floats
 from mildhusk.core.geometry.sections import square_to
 
+ROUGH_FROM_M = 0.01
+"""With such edges it is a first look, for which less care will do. [m]"""
 FASTEST_DEG_S = 360.0
 _LONGEST_S = 100_000.0
 
@@ -118,7 +120,10 @@ class Motion:
         return np.asarray(np.cos(tilt)[:, None] * out - np.sin(tilt)[:, None] * side)
 
 
-def machine(rpm_over: float, rpm_round: float, seconds: float = 600.0) -> Motion:
+_FOREVER_S = 600.0
+
+
+def machine(rpm_over: float, rpm_round: float, reverse_s: float | None = None) -> Motion:
     """Return the motion of a two-axis machine.
 
     Parameters
@@ -127,14 +132,19 @@ def machine(rpm_over: float, rpm_round: float, seconds: float = 600.0) -> Motion
         Of the frame, about the level axis: it turns the mould upside down and on. [1/min]
     rpm_round : float
         Of the mould about its own axis in the frame. [1/min]
-    seconds : float
-        Until it begins again. [s]
+    reverse_s : float or None
+        After so long both axes turn the other way, to and fro; steady where it is None. [s]
     """
     over, round_ = (2.0 * math.pi * rpm / 60.0 for rpm in (rpm_over, rpm_round))
+    seconds = _FOREVER_S if reverse_s is None else reverse_s
+    name = f"machine:{rpm_over:g},{rpm_round:g}"
+    start, far = Tilt(0.0, 0.0, 0.0), Tilt(seconds, over * seconds, round_ * seconds)
+    if reverse_s is None:
+        return Motion(name, "Both axes steady.", (start, far))
     return Motion(
-        f"machine {rpm_over:g} and {rpm_round:g} rpm",
-        "Both axes steady.",
-        (Tilt(0.0, 0.0, 0.0), Tilt(seconds, over * seconds, round_ * seconds)),
+        f"{name},{reverse_s:g}",
+        f"Both axes steady, the other way every {reverse_s:g} s.",
+        (start, far, Tilt(2.0 * seconds, 0.0, 0.0)),
     )
 
 
@@ -151,20 +161,27 @@ def _pattern(
 
 
 def _corners() -> tuple[tuple[float, float, float], ...]:
-    steps = [(0.0, 0.0, 0.0), (3.0, 100.0, 0.0)]
-    for corner in range(1, 9):
-        t = 3.0 + 6.0 * (corner - 1)
-        steps += [(t + 3.0, 100.0, 45.0 * (corner - 1)), (t + 6.0, 100.0, 45.0 * corner)]
-    return (*steps, (54.0, 0.0, 360.0))
+    """Four low sides and four high ones in turn, and once round upright in between."""
+    steps = [(0.0, 0.0, 0.0)]
+    for corner in range(8):
+        t, tilt = 5.0 * corner, 75.0 if corner % 2 else 125.0
+        steps += [(t + 3.0, tilt, 45.0 * corner), (t + 5.0, tilt, 45.0 * (corner + 1))]
+    return (*steps, (44.0, 0.0, 405.0))
 
+
+MACHINE_TRIALS = (
+    "machine:4,9.7", "machine:8,3.1", "machine:8,8.3", "machine:12,4.6", "machine:5,1.9",
+    "machine:8,3.1,20", "machine:3,11", "machine:16,5.9",
+)  # fmt: skip
+"""Rates that are worth trying: slow and fast, never in step with each other, to and fro."""
 
 MOTIONS: tuple[Motion, ...] = (
     _pattern(
         "rim-first-roll", "Tilted till the charge reaches the rim, round and round, slowly up.",
-        (0, 0, 0), (5, 110, 0), (35, 110, 720), (46, 45, 1080), (54, 10, 1260), (60, 0, 1440),
+        (0, 0, 0), (4, 120, 0), (16, 120, 360), (26, 90, 720), (34, 50, 1000), (42, 0, 1240),
     ),
     _pattern(
-        "eight-corners", "Tilted to eight sides one after another, a breath at each.", *_corners()
+        "eight-corners", "Tilted to eight sides in turn, low and high.", *_corners()
     ),
     _pattern(
         "slow-tumble", "End over end while it slowly turns; the opening has to be closed.",
@@ -172,8 +189,9 @@ MOTIONS: tuple[Motion, ...] = (
     ),
     _pattern(
         "cradle", "Rocked from side to side in the arms, turned a little each time.",
-        (0, 0, 0), (3, 95, 0), (9, -95, 40), (15, 95, 80), (21, -95, 120), (27, 95, 160),
-        (33, -95, 200), (39, 95, 240), (45, -95, 280), (51, 95, 320), (57, -95, 350), (60, 0, 360),
+        (0, 0, 0), (3, 130, 0), (8, -130, 35), (13, 130, 70), (18, -130, 105), (23, 130, 140),
+        (28, -130, 175), (33, 130, 210), (38, -130, 245), (43, 130, 280), (48, -130, 315),
+        (51, 0, 340),
     ),
     _pattern("still", "Left standing; to see what that does.", (0, 0, 0), (60, 0, 0)),
     machine(8.0, 3.1),
@@ -182,19 +200,22 @@ MOTIONS: tuple[Motion, ...] = (
 
 
 def motion_named(name: str) -> Motion:
-    """Return a motion by its name, or a machine by its rates, for instance machine:8,3.1."""
+    """Return a motion by its name, or a machine by its rates: machine:8,3.1, machine:8,3.1,30."""
     if name.startswith("machine"):
         rates = name.partition(":")[2]
         if not rates:
             return MOTIONS[-1]
         try:
-            over, round_ = (float(one) for one in rates.split(","))
+            over, round_, *reverse = (float(one) for one in rates.split(","))
+            if len(reverse) > 1 or not all(math.isfinite(one) for one in (over, round_, *reverse)):
+                raise ValueError
         except ValueError:
             raise CoatingError(
-                f"The motion '{name}' is not machine:RPM,RPM; write for instance machine:8,3.1.",
+                f"The motion '{name}' is not machine:RPM,RPM or machine:RPM,RPM,SECONDS; write for "
+                "instance machine:8,3.1, or machine:8,3.1,30 to turn the other way every 30 s.",
                 "motion",
             ) from None
-        return machine(over, round_)
+        return machine(over, round_, *reverse)
     for one in MOTIONS:
         if one.name == name:
             return one

@@ -1,0 +1,98 @@
+import { useQuery } from "@tanstack/react-query";
+import type { ThreeEvent } from "@react-three/fiber";
+import { useEffect, useMemo } from "react";
+import { BufferAttribute, BufferGeometry } from "three";
+
+import { Failed, Loading } from "../shared/states";
+import { boxOf, readParts } from "./model";
+import { Fitted, Stage } from "./Stage";
+import { wallMaterial } from "./wallMaterial";
+
+/** Beyond every piece. [m] */
+const UNCUT = 1e3;
+
+interface Properties {
+  runId: string;
+  coats: number;
+  /** One coat alone, from 1; nought for all together. */
+  coat: number;
+  targetM: number;
+  /** Where the section is cut, as a share of the piece from left to right; one is uncut. */
+  cut: number;
+  /** Is told the wall of each coat at a place that was touched. [m] */
+  onTouch: (coats: number[]) => void;
+}
+
+async function fetchWall(runId: string) {
+  const answer = await fetch(`/api/v1/walls/${runId}/wall.glb`);
+  if (!answer.ok) throw new Error("The wall cannot be fetched; load the page again.");
+  return readParts(await answer.arrayBuffer());
+}
+
+/** The wall as colour on the piece, and its inside to scale where it is cut open. */
+export default function WallView({ runId, coats, coat, targetM, cut, onTouch }: Properties) {
+  const model = useQuery({
+    queryKey: ["walls", runId, "model"],
+    queryFn: () => fetchWall(runId),
+    staleTime: Infinity,
+  });
+  const outside = model.data?.get("wall");
+  const box = useMemo(() => (model.data ? boxOf(model.data) : null), [model.data]);
+  const name = coat === 0 ? "_wall" : `_coat_${coat}`;
+  const outer = useMemo(() => outside && shownBy(outside, name), [outside, name]);
+  const inner = useMemo(() => outside && builtInwards(outside, name), [outside, name]);
+  const cutAt = box && cut < 1 ? box.min.x + cut * (box.max.x - box.min.x) : UNCUT;
+  const wished = coat === 0 ? targetM : targetM / coats;
+  const material = useMemo(() => wallMaterial(wished, cutAt, true), [wished, cutAt]);
+  const plain = useMemo(() => wallMaterial(wished, cutAt, false), [wished, cutAt]);
+  useEffect(() => () => [material, plain].forEach((one) => one.dispose()), [material, plain]);
+  if (model.isError) return <Failed error={model.error} />;
+  if (!outside || !outer || !inner || !box) return <Loading what="the wall" />;
+
+  function touch(event: ThreeEvent<MouseEvent>) {
+    const face = event.face;
+    if (!face || !outside) return;
+    const corners = [face.a, face.b, face.c];
+    onTouch(
+      Array.from({ length: coats }, (_, one) => {
+        const values = outside.getAttribute(`_coat_${one + 1}`);
+        return corners.reduce((sum, corner) => sum + values.getX(corner), 0) / 3;
+      }),
+    );
+  }
+
+  return (
+    <Stage label="The wall of the cast in three dimensions; too thin is hatched">
+      <Fitted box={box}>
+        <mesh geometry={outer} material={material} onClick={touch} />
+        {cut < 1 && <mesh geometry={inner} material={plain} />}
+      </Fitted>
+    </Stage>
+  );
+}
+
+/** The same surface, coloured by one of its walls. */
+function shownBy(outside: BufferGeometry, name: string): BufferGeometry {
+  const shown = new BufferGeometry();
+  shown.setIndex(outside.getIndex());
+  for (const one of ["position", "normal"]) shown.setAttribute(one, outside.getAttribute(one));
+  shown.setAttribute("wall", outside.getAttribute(name));
+  return shown;
+}
+
+/** The inside of the finished wall: every corner moved in by all of the wall there. */
+function builtInwards(outside: BufferGeometry, name: string): BufferGeometry {
+  const inside = shownBy(outside, name);
+  const place = outside.getAttribute("position");
+  const normal = outside.getAttribute("normal");
+  const wall = outside.getAttribute("_wall");
+  const moved = new Float32Array(place.count * 3);
+  for (let at = 0; at < place.count; at++) {
+    const by = wall.getX(at);
+    moved[3 * at] = place.getX(at) - by * normal.getX(at);
+    moved[3 * at + 1] = place.getY(at) - by * normal.getY(at);
+    moved[3 * at + 2] = place.getZ(at) - by * normal.getZ(at);
+  }
+  inside.setAttribute("position", new BufferAttribute(moved, 3));
+  return inside;
+}

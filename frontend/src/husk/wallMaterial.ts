@@ -1,0 +1,60 @@
+import { DoubleSide, MeshStandardMaterial } from "three";
+
+/** Dark blue to yellow, even in lightness, as in the files; the last is half more than wanted. */
+const SCALE = ["20,30,80", "60,78,120", "110,118,125", "165,158,118", "220,205,95", "252,232,80"];
+
+export const SCALE_CSS = `linear-gradient(to right, ${SCALE.map((one) => `rgb(${one})`).join(", ")})`;
+
+const stops = SCALE.map((one) => `vec3(${one}) / 255.0`).join(", ");
+
+/** A surface coloured by its wall: too thin is hatched, the wanted wall is a line, a cut is open. */
+export function wallMaterial(
+  targetM: number,
+  cutAtM: number,
+  colourful: boolean,
+): MeshStandardMaterial {
+  const material = new MeshStandardMaterial({ roughness: 0.75, side: DoubleSide });
+  material.onBeforeCompile = (shader) => {
+    Object.assign(shader.uniforms, {
+      target: { value: targetM },
+      cutAt: { value: cutAtM },
+      colourful: { value: colourful ? 1 : 0 },
+    });
+    shader.vertexShader = shader.vertexShader
+      .replace(
+        "#include <common>",
+        "#include <common>\nattribute float wall;\nvarying float vWall;\nvarying vec3 vPlace;",
+      )
+      .replace(
+        "#include <begin_vertex>",
+        "#include <begin_vertex>\nvWall = wall;\nvPlace = position;",
+      );
+    shader.fragmentShader = shader.fragmentShader
+      .replace(
+        "#include <common>",
+        `#include <common>
+        varying float vWall;
+        varying vec3 vPlace;
+        uniform float target;
+        uniform float cutAt;
+        uniform float colourful;
+        vec3 colourOf(float wall) {
+          vec3 stops[6] = vec3[6](${stops});
+          float at = clamp(wall / (1.5 * target), 0.0, 1.0) * 5.0;
+          int below = int(min(floor(at), 4.0));
+          return pow(mix(stops[below], stops[below + 1], at - float(below)), vec3(2.2));
+        }`,
+      )
+      .replace(
+        "#include <color_fragment>",
+        `if (vPlace.x > cutAt) discard;
+        diffuseColor.rgb = mix(vec3(0.66, 0.58, 0.45), colourOf(vWall), colourful);
+        if (colourful > 0.5) {
+          float stripe = mod(gl_FragCoord.x + gl_FragCoord.y, 12.0);
+          if (vWall < target && stripe < 2.5) diffuseColor.rgb = vec3(0.4, 0.02, 0.01);
+          if (abs(vWall - target) < 1.2 * fwidth(vWall)) diffuseColor.rgb = vec3(0.012);
+        }`,
+      );
+  };
+  return material;
+}

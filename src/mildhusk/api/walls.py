@@ -1,0 +1,300 @@
+"""Walls: a cast as its coats land in the mould, and its files."""
+
+from uuid import UUID
+
+from flask import Response, request
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import BaseModel
+
+from mildhusk.api.common import PREFIX, Body, IdPath, Number, desk, download
+from mildhusk.api.jobs import JobShape, job_shape
+from mildhusk.core.coating.motion import MOTIONS, ROUGH_FROM_M, motion_names
+from mildhusk.documents.wall_files import (
+    WallModel,
+    film_file,
+    unpack_wall,
+    wall_csv,
+    wall_glb,
+    wall_ply,
+)
+from mildhusk.services import coating, trying
+from mildhusk.services.errors import NotFoundError
+from mildhusk.store.tables import CoatRunRow, JobStatus
+
+blueprint = APIBlueprint("walls", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Walls")])
+
+
+class WallQuestion(Body):
+    """How the mould of a sheet is turned, and how finely it is looked at."""
+
+    motion: str
+    capped: bool
+    edge_m: Number
+    coats: int | None = None
+
+
+class PlaceShape(BaseModel):
+    """A place of the wall, named by where it is."""
+
+    name: str
+    at_m: list[float]
+    area_m2: float
+    wall_m: float
+
+
+class LandedCoatShape(BaseModel):
+    """One coat as it landed."""
+
+    charge_kg: float
+    mean_m: float
+    p05_m: float
+    p50_m: float
+    p95_m: float
+    spilt_kg: float
+    pool_kg: float
+    first_spill_s: float | None
+    all_wet_s: float | None
+    still_s: float | None
+
+
+class RunShape(BaseModel):
+    """A cast as its coats landed: an estimate."""
+
+    id: UUID
+    estimate: bool
+    motion: str
+    capped: bool
+    edge_m: float
+    is_first_look: bool
+    target_m: float
+    mean_m: float
+    p05_m: float
+    p50_m: float
+    p95_m: float
+    min_m: float
+    max_m: float
+    under_target: float
+    cast_kg: float
+    lid_kg: float
+    spilt_kg: float
+    pool_kg: float
+    mass_error: float
+    all_wet_s: float | None
+    still_s: float | None
+    reached: float
+    in_air_m2: float
+    coats_needed: int | None
+    paste_kg: float
+    paste_saves_kg: float | None
+    centre_of_mass_m: list[float]
+    faces: int
+    thin_places: list[PlaceShape]
+    thick_places: list[PlaceShape]
+    coats: list[LandedCoatShape]
+
+
+class WallShape(BaseModel):
+    """A run that is done, else the job that computes it."""
+
+    run: RunShape | None
+    job: JobShape | None
+
+
+class MotionShape(BaseModel):
+    """A way of turning a mould."""
+
+    name: str
+    says: str
+    by_hand: bool
+
+
+class MotionList(BaseModel):
+    """The motions that ship."""
+
+    motions: list[MotionShape]
+
+
+def _run_shape(run: CoatRunRow) -> RunShape:
+    asked = run.figures["asked"]
+    return RunShape.model_validate(
+        {
+            "id": run.id,
+            **run.figures,
+            "motion": asked["motion"],
+            "capped": asked["capped"],
+            "edge_m": asked["edge_m"],
+            "is_first_look": asked["edge_m"] >= ROUGH_FROM_M,
+        }
+    )
+
+
+@blueprint.get("/motions", responses={200: MotionList}, summary="How a mould can be turned")
+def motions() -> dict[str, object]:  # noqa: D103
+    named = zip(motion_names(), MOTIONS, strict=True)
+    shown = [MotionShape(name=name, says=one.says, by_hand=one.by_hand) for name, one in named]
+    return MotionList(motions=shown).model_dump(mode="json")
+
+
+@blueprint.post(
+    "/sheets/<uuid:id>/wall",
+    responses={200: WallShape},
+    summary="The wall of a cast as it lands; asked of a worker where it is not known",
+)
+def ask(path: IdPath, body: WallQuestion) -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        asked = coating.WallAsked(body.motion, body.capped, body.edge_m, body.coats)
+        found = coating.wall_of(at, path.id, asked)
+        shown = WallShape(
+            run=found.run and _run_shape(found.run), job=found.job and job_shape(found.job)
+        )
+    return shown.model_dump(mode="json")
+
+
+class TrialShape(BaseModel):
+    """One way that is tried: what it came to, or how far it is."""
+
+    motion: str
+    coats: int | None
+    charge_kg: float | None
+    status: JobStatus
+    said: str
+    p05_m: float | None
+    mean_m: float | None
+    under_target: float | None
+    reached: float | None
+    pool_kg: float | None
+    spilt_kg: float | None
+
+
+class MotionsQuestion(Body):
+    """Which motions are tried: a machine's rates or patterns by hand."""
+
+    by_hand: bool
+    capped: bool
+    stop: bool = False
+
+
+class MotionsShape(BaseModel):
+    """Ways tried so far with the same resin, the best first."""
+
+    ways: list[TrialShape]
+    open: int
+    best_motion: str | None
+    best_coats: int | None
+    said: str
+
+
+class ChargesQuestion(Body):
+    """How the mould is turned while charges are tried."""
+
+    motion: str
+    capped: bool
+    stop: bool = False
+
+
+class ChargesShape(BaseModel):
+    """Charges tried so far as a first coat."""
+
+    ways: list[TrialShape]
+    open: int
+    smallest_kg: float | None
+    largest_kg: float | None
+
+
+def _trial_shape(way: trying.Tried) -> TrialShape:
+    run, job = way.answer.run, way.answer.job
+    figures = {} if run is None else run.figures
+    coats = figures.get("coats")
+    return TrialShape(
+        motion=way.asked.motion,
+        coats=way.asked.coats,
+        charge_kg=coats[0]["charge_kg"] if coats else None,
+        status=JobStatus.DONE if job is None else JobStatus(job.status),
+        said="done" if job is None else job.said,
+        **{name: figures.get(name) for name in _TOLD},
+    )
+
+
+_TOLD = ("p05_m", "mean_m", "under_target", "reached", "pool_kg", "spilt_kg")
+
+
+@blueprint.post(
+    "/sheets/<uuid:id>/motions",
+    responses={200: MotionsShape},
+    summary="Other ways to turn it, tried by workers; asking again tells how far they are",
+)
+def try_motions(path: IdPath, body: MotionsQuestion) -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        found = trying.try_motions(at, path.id, by_hand=body.by_hand, capped=body.capped)
+        if body.stop:
+            trying.stop_trying(at, found.ways)
+        shown = MotionsShape(
+            ways=[_trial_shape(one) for one in found.ways],
+            open=sum(one.is_open for one in found.ways),
+            best_motion=found.best.motion if found.best else None,
+            best_coats=found.best.coats if found.best else None,
+            said=found.said,
+        )
+    return shown.model_dump(mode="json")
+
+
+@blueprint.post(
+    "/sheets/<uuid:id>/charges",
+    responses={200: ChargesShape},
+    summary="Charges of a first coat, tried by workers: what reaches everywhere, what puddles",
+)
+def try_charges(path: IdPath, body: ChargesQuestion) -> dict[str, object]:  # noqa: D103
+    with desk() as at:
+        found = trying.try_charges(at, path.id, body.motion, capped=body.capped)
+        if body.stop:
+            trying.stop_trying(at, found.ways)
+        shown = ChargesShape(
+            ways=[_trial_shape(one) for one in found.ways],
+            open=sum(one.is_open for one in found.ways),
+            smallest_kg=found.smallest_kg,
+            largest_kg=found.largest_kg,
+        )
+    return shown.model_dump(mode="json")
+
+
+class FilmPath(IdPath):
+    """One coat of a wall."""
+
+    coat: int
+
+
+@blueprint.get(
+    "/walls/<uuid:id>/coats/<int:coat>/film",
+    summary="A coat on its way: a line of JSON, then a byte for every corner at every moment",
+)
+def film(path: FilmPath) -> Response:  # noqa: D103
+    with desk() as at:
+        content = film_file(coating.find_run(at, path.id).films, path.coat)
+    if content is None:
+        raise NotFoundError(f"Coat {path.coat} of this wall was not simulated by itself.")
+    return download(content, "application/octet-stream", f"coat-{path.coat}.film")
+
+
+def _model(path: IdPath) -> tuple[WallModel, float]:
+    with desk() as at:
+        run = coating.find_run(at, path.id)
+        return unpack_wall(run.model), float(run.figures["target_m"])
+
+
+@blueprint.get("/walls/<uuid:id>/wall.glb", summary="The wall as GLB, in metres")
+def as_glb(path: IdPath) -> Response:  # noqa: D103
+    response = download(wall_glb(*_model(path)), "model/gltf-binary", "wall.glb")
+    # What is kept by content never changes.
+    response.set_etag(str(path.id))
+    response.make_conditional(request)
+    return response
+
+
+@blueprint.get("/walls/<uuid:id>/wall.ply", summary="The wall as PLY, in millimetres")
+def as_ply(path: IdPath) -> Response:  # noqa: D103
+    return download(wall_ply(*_model(path)), "application/octet-stream", "wall.ply")
+
+
+@blueprint.get("/walls/<uuid:id>/wall.csv", summary="The wall face by face as CSV")
+def as_csv(path: IdPath) -> Response:  # noqa: D103
+    return download(wall_csv(_model(path)[0]), "text/csv; charset=utf-8", "wall.csv")

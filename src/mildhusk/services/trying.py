@@ -1,0 +1,135 @@
+"""Better motions and useful charges: several walls of a sheet, each a job of its own.
+
+As many workers as there are take them up at once, on any machine. What is known so far is read
+from the walls that are done, so nothing is lost when one of them is stopped.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from uuid import UUID
+
+from mildhusk.core.coating.motion import MACHINE_TRIALS, MOTIONS
+from mildhusk.core.coating.trials import (
+    ChargeTrial,
+    Trial,
+    best_of,
+    gain_words,
+    useful_charges,
+)
+from mildhusk.services.coating import WallAnswer, WallAsked, walls_of
+from mildhusk.services.desk import Desk
+from mildhusk.services.jobs import OPEN, cancel_job
+from mildhusk.services.sheets import find_sheet, plan_of
+from mildhusk.store.tables import CoatRunRow
+
+_EDGE_M = 0.012
+_USUAL_BY_MACHINE, _USUAL_BY_HAND = "machine:8,3.1", "rim-first-roll"
+_SHARES = (0.25, 0.35, 0.5, 0.7, 1.0, 1.4, 2.0, 2.8)
+
+
+@dataclass(frozen=True, slots=True)
+class Tried:
+    """One way: what was asked, and its wall or its job."""
+
+    asked: WallAsked
+    answer: WallAnswer
+
+    @property
+    def is_open(self) -> bool:
+        """Whether a worker has yet to say what comes of it."""
+        return self.answer.job is not None and self.answer.job.status in OPEN
+
+
+@dataclass(frozen=True, slots=True)
+class MotionsTried:
+    """Ways tried so far, the best first; `said` is what the best gains over the usual one."""
+
+    ways: list[Tried]
+    best: WallAsked | None
+    said: str
+
+
+def try_motions(desk: Desk, sheet_id: UUID, *, by_hand: bool, capped: bool) -> MotionsTried:
+    """Return what is known of each motion with the sheet's resin, and ask for what is not.
+
+    When all of them are known, the best is also tried with a coat less and a coat more.
+    """
+    coats = len(plan_of(desk, find_sheet(desk, sheet_id)).coats)
+    hands = [one.name for one in MOTIONS if one.by_hand]
+    # With a lid on it may be tumbled; without, only hands that see the rim can hold it.
+    names = [*hands, *(["slow-tumble"] if capped else [])] if by_hand else list(MACHINE_TRIALS)
+    ways = _tried(desk, sheet_id, [WallAsked(name, capped, _EDGE_M, coats) for name in names])
+    if not any(one.is_open for one in ways) and (best := best_of(_trials(ways))) is not None:
+        split = [n for n in (coats - 1, coats + 1) if n >= 1]
+        ways += _tried(desk, sheet_id, [WallAsked(best.name, capped, _EDGE_M, n) for n in split])
+    trials = _trials(ways)
+    usual_name = _USUAL_BY_HAND if by_hand else _USUAL_BY_MACHINE
+    usual = next((one for one in trials if (one.name, one.coats) == (usual_name, coats)), None)
+    best = best_of(trials)
+    ways.sort(key=lambda one: -one.answer.run.figures["p05_m"] if one.answer.run else 0.0)
+    found = next(
+        (
+            w.asked
+            for w in ways
+            if best and (w.asked.motion, w.asked.coats) == (best.name, best.coats)
+        ),
+        None,
+    )
+    return MotionsTried(ways, found, gain_words(usual, best, len(trials)))
+
+
+@dataclass(frozen=True, slots=True)
+class ChargesTried:
+    """Charges tried so far; which of them reach everywhere and leave no puddle. [kg]"""
+
+    ways: list[Tried]
+    smallest_kg: float | None
+    largest_kg: float | None
+
+
+def try_charges(desk: Desk, sheet_id: UUID, motion: str, *, capped: bool) -> ChargesTried:
+    """Return what several charges come to as a first coat, and ask for what is not known."""
+    asked = [WallAsked(motion, capped, _EDGE_M, None, share) for share in _SHARES]
+    ways = _tried(desk, sheet_id, asked)
+    trials = [
+        ChargeTrial(
+            run.figures["coats"][0]["charge_kg"],
+            run.figures["reached"],
+            run.figures["pool_kg"],
+            run.figures["spilt_kg"],
+        )
+        for run in _runs(ways)
+    ]
+    return ChargesTried(ways, *useful_charges(trials))
+
+
+def stop_trying(desk: Desk, ways: Sequence[Tried]) -> None:
+    """Cancel what is not done; what is done stays."""
+    for one in ways:
+        if one.answer.job is not None and one.is_open:
+            cancel_job(desk, one.answer.job.id)
+
+
+def _tried(desk: Desk, sheet_id: UUID, asked: list[WallAsked]) -> list[Tried]:
+    answers = walls_of(desk, sheet_id, asked, again=False)
+    return [Tried(*one) for one in zip(asked, answers, strict=True)]
+
+
+def _runs(ways: list[Tried]) -> list[CoatRunRow]:
+    return [one.answer.run for one in ways if one.answer.run is not None]
+
+
+def _trials(ways: list[Tried]) -> list[Trial]:
+    found = []
+    for run in _runs(ways):
+        figures = run.figures
+        poured = sum(coat["charge_kg"] for coat in figures["coats"])
+        found.append(
+            Trial(
+                figures["asked"]["motion"],
+                len(figures["coats"]),
+                figures["p05_m"],
+                figures["spilt_kg"] / poured,
+            )
+        )
+    return found
