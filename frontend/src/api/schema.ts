@@ -991,6 +991,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/sheets/{id}/charges": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Charges of a first coat, tried by workers: what reaches everywhere, what puddles */
+    post: operations["walls_try_charges_sheets__uuid_id__charges_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/sheets/{id}/clock.ics": {
     parameters: {
       query?: never;
@@ -1036,6 +1053,23 @@ export interface paths {
     get: operations["costs_as_csv_sheets__uuid_id__cost_csv_get"];
     put?: never;
     post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/sheets/{id}/motions": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Other ways to turn it, tried by workers; asking again tells how far they are */
+    post: operations["walls_try_motions_sheets__uuid_id__motions_post"];
     delete?: never;
     options?: never;
     head?: never;
@@ -1231,6 +1265,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/walls/{id}/coats/{coat}/film": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** A coat on its way: a line of JSON, then a byte for every corner at every moment */
+    get: operations["walls_film_walls__uuid_id__coats__int_coat__film_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/walls/{id}/wall.csv": {
     parameters: {
       query?: never;
@@ -1257,6 +1308,23 @@ export interface paths {
     };
     /** The wall as GLB, in metres */
     get: operations["walls_as_glb_walls__uuid_id__wall_glb_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/walls/{id}/wall.pdf": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The wall on one page */
+    get: operations["walls_as_pdf_walls__uuid_id__wall_pdf_get"];
     put?: never;
     post?: never;
     delete?: never;
@@ -1617,6 +1685,35 @@ export interface components {
       needed_stretch: number;
       /** Schools */
       schools: components["schemas"]["SchoolShape"][];
+    };
+    /**
+     * ChargesQuestion
+     * @description How the mould is turned while charges are tried.
+     */
+    ChargesQuestion: {
+      /** Capped */
+      capped: boolean;
+      /** Motion */
+      motion: string;
+      /**
+       * Stop
+       * @default false
+       */
+      stop?: boolean;
+    };
+    /**
+     * ChargesShape
+     * @description Charges tried so far as a first coat.
+     */
+    ChargesShape: {
+      /** Largest Kg */
+      largest_kg: number | null;
+      /** Open */
+      open: number;
+      /** Smallest Kg */
+      smallest_kg: number | null;
+      /** Ways */
+      ways: components["schemas"]["TrialShape"][];
     };
     /**
      * CheckQuestion
@@ -2650,6 +2747,39 @@ export interface components {
       name: string;
       /** Says */
       says: string;
+      /** Words */
+      words: string;
+    };
+    /**
+     * MotionsQuestion
+     * @description Which motions are tried: a machine's rates or patterns by hand.
+     */
+    MotionsQuestion: {
+      /** By Hand */
+      by_hand: boolean;
+      /** Capped */
+      capped: boolean;
+      /**
+       * Stop
+       * @default false
+       */
+      stop?: boolean;
+    };
+    /**
+     * MotionsShape
+     * @description Ways tried so far with the same resin, the best first.
+     */
+    MotionsShape: {
+      /** Best Coats */
+      best_coats: number | null;
+      /** Best Motion */
+      best_motion: string | null;
+      /** Open */
+      open: number;
+      /** Said */
+      said: string;
+      /** Ways */
+      ways: components["schemas"]["TrialShape"][];
     };
     /**
      * MouldDrawing
@@ -3855,6 +3985,8 @@ export interface components {
       capped: boolean;
       /** Cast Kg */
       cast_kg: number;
+      /** Centre Of Mass M */
+      centre_of_mass_m: number[];
       /** Coats */
       coats: components["schemas"]["LandedCoatShape"][];
       /** Coats Needed */
@@ -3872,6 +4004,8 @@ export interface components {
       id: string;
       /** In Air M2 */
       in_air_m2: number;
+      /** Is First Look */
+      is_first_look: boolean;
       /** Lid Kg */
       lid_kg: number;
       /** Mass Error */
@@ -3884,14 +4018,22 @@ export interface components {
       min_m: number;
       /** Motion */
       motion: string;
+      /** Motion Words */
+      motion_words: string;
       /** P05 M */
       p05_m: number;
       /** P50 M */
       p50_m: number;
       /** P95 M */
       p95_m: number;
+      /** Paste Kg */
+      paste_kg: number;
+      /** Paste Saves Kg */
+      paste_saves_kg: number | null;
       /** Pool Kg */
       pool_kg: number;
+      /** Reached */
+      reached: number;
       /** Spilt Kg */
       spilt_kg: number;
       /** Still S */
@@ -4458,6 +4600,35 @@ export interface components {
       | "foams-on"
       | "takes-metal";
     /**
+     * TrialShape
+     * @description One way that is tried: what it came to, or how far it is.
+     */
+    TrialShape: {
+      /** Charge Kg */
+      charge_kg: number | null;
+      /** Coats */
+      coats: number | null;
+      /** Mean M */
+      mean_m: number | null;
+      /** Motion */
+      motion: string;
+      /** P05 M */
+      p05_m: number | null;
+      /** Pool Kg */
+      pool_kg: number | null;
+      /** Reached */
+      reached: number | null;
+      /** Said */
+      said: string;
+      /** Spilt Kg */
+      spilt_kg: number | null;
+      status: components["schemas"]["JobStatus"];
+      /** Under Target */
+      under_target: number | null;
+      /** Words */
+      words: string;
+    };
+    /**
      * Unit
      * @description What a value is, by its SI unit; how it is shown is decided at the edge.
      * @enum {string}
@@ -4520,6 +4691,11 @@ export interface components {
     WallQuestion: {
       /** Capped */
       capped: boolean;
+      /**
+       * Coats
+       * @default null
+       */
+      coats?: number | null;
       /** Edge M */
       edge_m: number;
       /** Motion */
@@ -7055,6 +7231,41 @@ export interface operations {
       };
     };
   };
+  walls_try_charges_sheets__uuid_id__charges_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["ChargesQuestion"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ChargesShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
   sheets_as_calendar_sheets__uuid_id__clock_ics_get: {
     parameters: {
       query: {
@@ -7127,6 +7338,41 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  walls_try_motions_sheets__uuid_id__motions_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["MotionsQuestion"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["MotionsShape"];
+        };
+      };
       /** @description Unprocessable Entity */
       422: {
         headers: {
@@ -7514,6 +7760,29 @@ export interface operations {
       };
     };
   };
+  walls_film_walls__uuid_id__coats__int_coat__film_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        coat: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
   walls_as_csv_walls__uuid_id__wall_csv_get: {
     parameters: {
       query?: never;
@@ -7537,6 +7806,28 @@ export interface operations {
     };
   };
   walls_as_glb_walls__uuid_id__wall_glb_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  walls_as_pdf_walls__uuid_id__wall_pdf_get: {
     parameters: {
       query?: never;
       header?: never;

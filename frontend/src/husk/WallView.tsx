@@ -1,9 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import type { ThreeEvent } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
-import { BufferAttribute, BufferGeometry } from "three";
+import { BufferAttribute, BufferGeometry, CanvasTexture } from "three";
 
+import { paper } from "../app/theme";
 import { Failed, Loading } from "../shared/states";
+import { liquidAt, type Film } from "./film";
 import { boxOf, readParts } from "./model";
 import { Fitted, Stage } from "./Stage";
 import { wallMaterial } from "./wallMaterial";
@@ -11,14 +13,27 @@ import { wallMaterial } from "./wallMaterial";
 /** Beyond every piece. [m] */
 const UNCUT = 1e3;
 
+const UPRIGHT = [0, 0, 1] as const;
+
+export interface Pin {
+  label: string;
+  at_m: readonly number[];
+}
+
 interface Properties {
   runId: string;
   coats: number;
   /** One coat alone, from 1; nought for all together. */
   coat: number;
-  targetM: number;
+  wishedM: number;
+  /** The end of the scale. [m] */
+  topM: number;
   /** Where the section is cut, as a share of the piece from left to right; one is uncut. */
   cut: number;
+  pins: readonly Pin[];
+  /** A coat on its way instead of the wall, and which moment of it. */
+  film: Film | null;
+  moment: number;
   /** Is told the wall of each coat at a place that was touched. [m] */
   onTouch: (coats: number[]) => void;
 }
@@ -30,7 +45,8 @@ async function fetchWall(runId: string) {
 }
 
 /** The wall as colour on the piece, and its inside to scale where it is cut open. */
-export default function WallView({ runId, coats, coat, targetM, cut, onTouch }: Properties) {
+export default function WallView(properties: Properties) {
+  const { runId, coats, coat, wishedM, topM, cut, film, moment } = properties;
   const model = useQuery({
     queryKey: ["walls", runId, "model"],
     queryFn: () => fetchWall(runId),
@@ -41,10 +57,19 @@ export default function WallView({ runId, coats, coat, targetM, cut, onTouch }: 
   const name = coat === 0 ? "_wall" : `_coat_${coat}`;
   const outer = useMemo(() => outside && shownBy(outside, name), [outside, name]);
   const inner = useMemo(() => outside && builtInwards(outside, name), [outside, name]);
-  const cutAt = box && cut < 1 ? box.min.x + cut * (box.max.x - box.min.x) : UNCUT;
-  const wished = coat === 0 ? targetM : targetM / coats;
-  const material = useMemo(() => wallMaterial(wished, cutAt, true), [wished, cutAt]);
-  const plain = useMemo(() => wallMaterial(wished, cutAt, false), [wished, cutAt]);
+  const flowing = useMemo(() => outside && film && withLiquid(outside), [outside, film]);
+  if (flowing && film) showMoment(flowing, film, moment);
+  const cutAtM = box && cut < 1 ? box.min.x + cut * (box.max.x - box.min.x) : UNCUT;
+  const marked = film ? null : wishedM;
+  const end = film ? 2 * wishedM : topM;
+  const material = useMemo(
+    () => wallMaterial({ wishedM: marked, topM: end, cutAtM, colourful: true }),
+    [marked, end, cutAtM],
+  );
+  const plain = useMemo(
+    () => wallMaterial({ wishedM: null, topM: end, cutAtM, colourful: false }),
+    [end, cutAtM],
+  );
   useEffect(() => () => [material, plain].forEach((one) => one.dispose()), [material, plain]);
   if (model.isError) return <Failed error={model.error} />;
   if (!outside || !outer || !inner || !box) return <Loading what="the wall" />;
@@ -53,7 +78,7 @@ export default function WallView({ runId, coats, coat, targetM, cut, onTouch }: 
     const face = event.face;
     if (!face || !outside) return;
     const corners = [face.a, face.b, face.c];
-    onTouch(
+    properties.onTouch(
       Array.from({ length: coats }, (_, one) => {
         const values = outside.getAttribute(`_coat_${one + 1}`);
         return corners.reduce((sum, corner) => sum + values.getX(corner), 0) / 3;
@@ -62,13 +87,57 @@ export default function WallView({ runId, coats, coat, targetM, cut, onTouch }: 
   }
 
   return (
-    <Stage label="The wall of the cast in three dimensions; too thin is hatched">
-      <Fitted box={box}>
-        <mesh geometry={outer} material={material} onClick={touch} />
-        {cut < 1 && <mesh geometry={inner} material={plain} />}
+    <Stage
+      key={film ? "film" : "wall"}
+      turns={!film}
+      label={
+        film
+          ? "The coat as it runs in the turning mould"
+          : "The wall of the cast in three dimensions; too thin is hatched"
+      }
+    >
+      <Fitted box={box} up={film?.up[moment] ?? UPRIGHT} scale={1.25}>
+        <mesh geometry={flowing ?? outer} material={material} onClick={touch} />
+        {cut < 1 && !film && <mesh geometry={inner} material={plain} />}
+        {!film &&
+          properties.pins.map((pin) => (
+            <NumberedPin key={pin.label} pin={pin} size={0.045 * box.min.distanceTo(box.max)} />
+          ))}
       </Fitted>
     </Stage>
   );
+}
+
+/** A number that stands before the piece, from wherever one looks. */
+function NumberedPin({ pin, size }: { pin: Pin; size: number }) {
+  const texture = useMemo(() => numberTexture(pin.label), [pin.label]);
+  useEffect(() => () => texture.dispose(), [texture]);
+  return (
+    <sprite position={pin.at_m as [number, number, number]} scale={size} renderOrder={2}>
+      <spriteMaterial map={texture} depthTest={false} toneMapped={false} />
+    </sprite>
+  );
+}
+
+function numberTexture(label: string): CanvasTexture {
+  const canvas = document.createElement("canvas");
+  canvas.width = canvas.height = 64;
+  const pen = canvas.getContext("2d");
+  if (pen) {
+    pen.strokeStyle = paper.ink;
+    pen.lineWidth = 4;
+    pen.beginPath();
+    pen.arc(32, 32, 29, 0, 2 * Math.PI);
+    pen.fillStyle = paper.card;
+    pen.fill();
+    pen.stroke();
+    pen.fillStyle = paper.ink;
+    pen.font = '700 42px "Atkinson Hyperlegible Next Variable", sans-serif';
+    pen.textAlign = "center";
+    pen.textBaseline = "middle";
+    pen.fillText(label, 32, 35);
+  }
+  return new CanvasTexture(canvas);
 }
 
 /** The same surface, coloured by one of its walls. */
@@ -78,6 +147,20 @@ function shownBy(outside: BufferGeometry, name: string): BufferGeometry {
   for (const one of ["position", "normal"]) shown.setAttribute(one, outside.getAttribute(one));
   shown.setAttribute("wall", outside.getAttribute(name));
   return shown;
+}
+
+/** The same surface with room for the liquid on it. */
+function withLiquid(outside: BufferGeometry): BufferGeometry {
+  const shown = shownBy(outside, "_wall");
+  const corners = outside.getAttribute("position").count;
+  shown.setAttribute("wall", new BufferAttribute(new Float32Array(corners), 1));
+  return shown;
+}
+
+function showMoment(flowing: BufferGeometry, film: Film, moment: number): void {
+  const wall = flowing.getAttribute("wall") as BufferAttribute;
+  liquidAt(film, moment, wall.array as Float32Array);
+  wall.needsUpdate = true;
 }
 
 /** The inside of the finished wall: every corner moved in by all of the wall there. */

@@ -8,7 +8,13 @@ from pydantic import BaseModel
 
 from mildhusk.api.common import PREFIX, Body, IdPath, Number, desk, download
 from mildhusk.api.jobs import JobShape, job_shape
-from mildhusk.core.coating.motion import MOTIONS, ROUGH_FROM_M, motion_names
+from mildhusk.core.coating.motion import (
+    MOTIONS,
+    ROUGH_FROM_M,
+    motion_named,
+    motion_names,
+    motion_words,
+)
 from mildhusk.documents.wall_files import (
     WallModel,
     film_file,
@@ -17,6 +23,7 @@ from mildhusk.documents.wall_files import (
     wall_glb,
     wall_ply,
 )
+from mildhusk.documents.wall_page import wall_pdf
 from mildhusk.services import coating, trying
 from mildhusk.services.errors import NotFoundError
 from mildhusk.store.tables import CoatRunRow, JobStatus
@@ -66,6 +73,7 @@ class RunShape(BaseModel):
     capped: bool
     edge_m: float
     is_first_look: bool
+    motion_words: str
     target_m: float
     mean_m: float
     p05_m: float
@@ -104,6 +112,7 @@ class MotionShape(BaseModel):
     """A way of turning a mould."""
 
     name: str
+    words: str
     says: str
     by_hand: bool
 
@@ -121,6 +130,7 @@ def _run_shape(run: CoatRunRow) -> RunShape:
             "id": run.id,
             **run.figures,
             "motion": asked["motion"],
+            "motion_words": motion_words(motion_named(asked["motion"]).name),
             "capped": asked["capped"],
             "edge_m": asked["edge_m"],
             "is_first_look": asked["edge_m"] >= ROUGH_FROM_M,
@@ -131,7 +141,10 @@ def _run_shape(run: CoatRunRow) -> RunShape:
 @blueprint.get("/motions", responses={200: MotionList}, summary="How a mould can be turned")
 def motions() -> dict[str, object]:  # noqa: D103
     named = zip(motion_names(), MOTIONS, strict=True)
-    shown = [MotionShape(name=name, says=one.says, by_hand=one.by_hand) for name, one in named]
+    shown = [
+        MotionShape(name=name, words=motion_words(one.name), says=one.says, by_hand=one.by_hand)
+        for name, one in named
+    ]
     return MotionList(motions=shown).model_dump(mode="json")
 
 
@@ -154,6 +167,7 @@ class TrialShape(BaseModel):
     """One way that is tried: what it came to, or how far it is."""
 
     motion: str
+    words: str
     coats: int | None
     charge_kg: float | None
     status: JobStatus
@@ -207,6 +221,7 @@ def _trial_shape(way: trying.Tried) -> TrialShape:
     coats = figures.get("coats")
     return TrialShape(
         motion=way.asked.motion,
+        words=motion_words(way.asked.motion),
         coats=way.asked.coats,
         charge_kg=coats[0]["charge_kg"] if coats else None,
         status=JobStatus.DONE if job is None else JobStatus(job.status),
@@ -293,6 +308,14 @@ def as_glb(path: IdPath) -> Response:  # noqa: D103
 @blueprint.get("/walls/<uuid:id>/wall.ply", summary="The wall as PLY, in millimetres")
 def as_ply(path: IdPath) -> Response:  # noqa: D103
     return download(wall_ply(*_model(path)), "application/octet-stream", "wall.ply")
+
+
+@blueprint.get("/walls/<uuid:id>/wall.pdf", summary="The wall on one page")
+def as_pdf(path: IdPath) -> Response:  # noqa: D103
+    with desk() as at:
+        run = coating.find_run(at, path.id)
+        model, figures = unpack_wall(run.model), run.figures
+    return download(wall_pdf(model, figures), "application/pdf", "wall.pdf")
 
 
 @blueprint.get("/walls/<uuid:id>/wall.csv", summary="The wall face by face as CSV")

@@ -15,7 +15,7 @@ from mildhusk.core.geometry.mesh import Flags, Floats, Mesh, face_frames
 if TYPE_CHECKING:  # the flow is slow to load, and files need nothing of it
     from mildhusk.core.coating.coats import Coated, Moment
 
-_THICK = 1.5
+THICK = 1.5
 """What is so many times the target is drawn as the thickest."""
 _SCALE = np.array(
     [(20, 30, 80), (60, 78, 120), (110, 118, 125), (165, 158, 118), (220, 205, 95), (252, 232, 80)],
@@ -128,11 +128,15 @@ def corner_walls(mesh: Mesh, wall_m: Floats) -> Floats:
     return np.asarray(summed / np.maximum(whole, 1e-300))
 
 
-def _coloured(model: WallModel, target_m: float, scale: float) -> trimesh.Trimesh:
-    wall = corner_walls(model.mesh, model.wall_m)
-    share = np.clip(wall / max(target_m, 1e-9) / _THICK, 0.0, 1.0) * (len(_SCALE) - 1)
+def colours_of(wall_m: Floats, target_m: float) -> Floats:
+    """Return the colour of each wall, (n, 3), 0 to 255."""
+    share = np.clip(wall_m / max(target_m, 1e-9) / THICK, 0.0, 1.0) * (len(_SCALE) - 1)
     at = np.arange(len(_SCALE))
-    colours = np.stack([np.interp(share, at, _SCALE[:, k]) for k in range(3)], axis=1)
+    return np.stack([np.interp(share, at, _SCALE[:, k]) for k in range(3)], axis=1)
+
+
+def _coloured(model: WallModel, target_m: float, scale: float) -> trimesh.Trimesh:
+    colours = colours_of(corner_walls(model.mesh, model.wall_m), target_m)
     return trimesh.Trimesh(
         model.mesh.vertices * scale,
         np.asarray(model.mesh.faces),

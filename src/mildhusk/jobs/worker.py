@@ -10,6 +10,7 @@ import socket
 import sys
 import threading
 from datetime import UTC, datetime
+from importlib import import_module
 
 from mildhusk.jobs.queue import PostgresQueue
 from mildhusk.jobs.running import Runner
@@ -24,6 +25,8 @@ def main() -> int:
         return 2
     if sys.argv[1:] == ["--while-stdin"]:
         threading.Thread(target=_end_with_stdin, daemon=True).start()
+    # What is slow to load is loaded before somebody waits for it.
+    threading.Thread(target=import_module, args=("mildhusk.core.coating.casting",)).start()
     logging.basicConfig(level=logging.WARNING)
     runner = Runner(open_sessions(open_engine(address)), lambda: datetime.now(UTC))
     PostgresQueue(address, runner.run).work(f"{socket.gethostname()}-{os.getpid()}")

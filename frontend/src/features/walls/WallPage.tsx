@@ -1,23 +1,20 @@
 import { useQuery } from "@tanstack/react-query";
-import { Checkbox, Select, Slider } from "antd";
-import { lazy, Suspense, useState } from "react";
+import { Button, Checkbox, Select } from "antd";
+import { useCallback, useState } from "react";
 import { Link, useParams } from "react-router";
 
-import type { CastSheet, WallQuestion, WallRun } from "../../api/client";
-import { SCALE_CSS } from "../../husk/wallMaterial";
-import { duration, quantity } from "../../shared/format";
+import type { CastSheet, Job, WallRun } from "../../api/client";
 import { Failed, Loading } from "../../shared/states";
-import { useUnits } from "../../shared/units";
 import { JobProgress } from "../jobs/JobProgress";
-import { jobQuery, useWhenDone } from "../jobs/queries";
-import { sheetQuery } from "../sheets/queries";
-import { motionsQuery, wallQuery } from "./queries";
+import { sheetQuery, sheetsQuery } from "../sheets/queries";
+import { LookTools } from "./LookTools";
+import { motionsQuery, useWall, type How } from "./queries";
+import { Seen, type Look } from "./Seen";
+import { ChargeTrials, MotionTrials } from "./Trials";
+import { WallFigures, WallHeadline } from "./WallFigures";
 
-const WallView = lazy(() => import("../../husk/WallView"));
-
-/** Faces of the first answer, which comes at once, and of the one that stands. [m] */
-const COARSE_M = 0.012;
-const FINE_M = 0.005;
+/** The end of the scale is half more than the wish. */
+const OVER_WISH = 1.5;
 
 /** How the coats of a sheet land in the turning mould. */
 export function WallPage() {
@@ -25,36 +22,37 @@ export function WallPage() {
   const sheet = useQuery(sheetQuery(id));
   if (sheet.isError) return <Failed error={sheet.error} retry={() => void sheet.refetch()} />;
   if (!sheet.data) return <Loading what="the sheet" />;
-  return <WallOf sheet={sheet.data} />;
-}
-
-/** A run, coarse first; the finer one as soon as it is there. */
-function useWall(sheet: CastSheet, how: Omit<WallQuestion, "edge_m">) {
-  const coarse = useAsked(sheet, { ...how, edge_m: COARSE_M }, true);
-  const fine = useAsked(sheet, { ...how, edge_m: FINE_M }, coarse.run !== null);
-  return {
-    run: fine.run ?? coarse.run,
-    isFine: fine.run !== null,
-    job: coarse.run ? fine.job : coarse.job,
-    error: coarse.error ?? fine.error,
-  };
-}
-
-function useAsked(sheet: CastSheet, asked: WallQuestion, enabled: boolean) {
-  const wall = useQuery({ ...wallQuery(sheet.id, sheet.version, asked), enabled });
-  const jobId = wall.data?.job?.id ?? null;
-  const job = useQuery({ ...jobQuery(jobId ?? ""), enabled: jobId !== null });
-  const known = jobId === null ? undefined : job.data;
-  useWhenDone(known, ["walls"], () => undefined);
-  return { run: wall.data?.run ?? null, job: known, error: wall.error };
+  return <WallOf key={id} sheet={sheet.data} />;
 }
 
 function WallOf({ sheet }: { sheet: CastSheet }) {
-  const [motion, setMotion] = useState("machine");
-  const [capped, setCapped] = useState(true);
+  const [how, setHow] = useState<How>({ motion: "machine", capped: true, coats: null });
+  const [beside, setBeside] = useState<string | null>(null);
+  const [look, setLook] = useState<Look>({ coat: 0, cut: 1, playing: false, share: 0 });
+  const [drawer, setDrawer] = useState<"motions" | "charges" | null>(null);
+  const change = (part: Partial<How>) => setHow({ ...how, ...part });
+  const onLook = useCallback((part: Partial<Look>) => setLook((old) => ({ ...old, ...part })), []);
   const motions = useQuery(motionsQuery());
-  const { run, isFine, job, error } = useWall(sheet, { motion, capped });
-  const chosen = motions.data?.find((one) => one.name === motion);
+  const sheets = useQuery(sheetsQuery());
+  const others = (sheets.data ?? []).filter((one) => one.id !== sheet.id);
+  const otherSheet = others.find((one) => one.id === beside) ?? sheet;
+  const otherMotion = motions.data?.find((one) => `turned ${one.name}` === beside)?.name;
+  const mine = useWall(sheet, how);
+  const other = useWall(
+    otherSheet,
+    otherMotion ? { ...how, motion: otherMotion, coats: null } : { ...how, coats: null },
+    beside !== null,
+  );
+  const chosen = motions.data?.find((one) => one.name === how.motion);
+  const both = [mine.run, beside === null ? null : other.run].filter((one) => one !== null);
+  const topM = OVER_WISH * Math.max(...both.map((one) => one.target_m), 0);
+  const known = motions.data ?? [];
+  const named = known.some((one) => one.name === how.motion)
+    ? known
+    : [
+        ...known,
+        { name: how.motion, words: mine.run?.motion_words ?? how.motion, says: "", by_hand: false },
+      ];
   return (
     <section className="page wall-page">
       <header>
@@ -71,198 +69,137 @@ function WallOf({ sheet }: { sheet: CastSheet }) {
             <label htmlFor="wall-motion">Turned</label>
             <Select
               id="wall-motion"
-              value={motion}
-              onChange={setMotion}
-              options={(motions.data ?? []).map((one) => ({
+              value={how.motion}
+              onChange={(motion) => change({ motion, coats: null })}
+              options={named.map((one) => ({
                 value: one.name,
-                label: one.name.replaceAll("-", " "),
+                label: one.words,
               }))}
             />
-            <div className="hint">{chosen?.says}</div>
+            <div className="hint">
+              {chosen?.says}
+              {how.coats !== null && ` In ${how.coats} equal coats.`}
+            </div>
           </div>
-          <Checkbox checked={capped} onChange={(event) => setCapped(event.target.checked)}>
+          <Checkbox
+            checked={how.capped}
+            onChange={(event) => change({ capped: event.target.checked })}
+          >
             A lid closes the opening
           </Checkbox>
-          {error && <Failed error={error} />}
-          {job && job.status !== "done" && <JobProgress job={job} />}
+          <div className="field">
+            <label htmlFor="wall-beside">Beside it</label>
+            <Select
+              id="wall-beside"
+              allowClear
+              placeholder="nothing"
+              value={beside}
+              onChange={(key?: string) => setBeside(key ?? null)}
+              options={[
+                {
+                  label: "this sheet, turned",
+                  options: known
+                    .filter((one) => one.name !== how.motion)
+                    .map((one) => ({
+                      value: `turned ${one.name}`,
+                      label: one.words,
+                    })),
+                },
+                {
+                  label: "another sheet",
+                  options: others.map((one) => ({ value: one.id, label: one.name })),
+                },
+              ]}
+            />
+          </div>
+          <Button block onClick={() => setDrawer("motions")}>
+            A better way to turn it
+          </Button>
+          <Button block onClick={() => setDrawer("charges")}>
+            How much in one coat
+          </Button>
+          <Waits error={mine.error} job={mine.job} />
+          {beside !== null && <Waits error={other.error} job={other.job} />}
         </aside>
-        {run ? (
-          <Landed key={run.id} run={run} isFine={isFine} />
+        {mine.run ? (
+          beside === null ? (
+            <>
+              <div>
+                <Seen key={mine.run.id} run={mine.run} look={look} topM={topM} />
+                <LookTools coats={mine.run.coats.length} look={look} onLook={onLook} />
+              </div>
+              <WallFigures run={mine.run} />
+            </>
+          ) : (
+            <div className="wall-both">
+              <LookTools
+                coats={Math.min(...both.map((one) => one.coats.length))}
+                look={look}
+                onLook={onLook}
+              />
+              <Column
+                title={otherMotion ? (mine.run?.motion_words ?? how.motion) : sheet.name}
+                run={mine.run}
+                look={look}
+                topM={topM}
+              />
+              <Column
+                title={otherMotion ? (other.run?.motion_words ?? otherMotion) : otherSheet.name}
+                run={other.run}
+                look={look}
+                topM={topM}
+              />
+            </div>
+          )
         ) : (
-          !error && job?.status !== "refused" && <Loading what="the first coat" />
+          !mine.error && mine.job?.status !== "refused" && <Loading what="a first look" />
         )}
       </div>
+      <MotionTrials
+        sheet={sheet}
+        how={how}
+        open={drawer === "motions"}
+        onClose={() => setDrawer(null)}
+        onTake={(motion, coats) => {
+          change({ motion, coats });
+          setDrawer(null);
+        }}
+      />
+      <ChargeTrials
+        sheet={sheet}
+        how={how}
+        open={drawer === "charges"}
+        onClose={() => setDrawer(null)}
+      />
     </section>
   );
 }
 
-function Landed({ run, isFine }: { run: WallRun; isFine: boolean }) {
-  const system = useUnits((state) => state.system);
-  const [coat, setCoat] = useState(0);
-  const [cut, setCut] = useState(100);
-  const [touched, setTouched] = useState<number[] | null>(null);
-  const length = (metres: number) => quantity(metres, "m", system);
-  return (
-    <>
-      <div className="wall-view">
-        <Suspense fallback={<Loading what="the view" />}>
-          <WallView
-            runId={run.id}
-            coats={run.coats.length}
-            coat={coat}
-            targetM={run.target_m}
-            cut={cut / 100}
-            onTouch={setTouched}
-          />
-        </Suspense>
-        <div className="wall-scale" aria-label="Scale of the colours">
-          <span>0</span>
-          <span className="bar" style={{ background: SCALE_CSS }} />
-          <span>{length(1.5 * (coat === 0 ? run.target_m : run.target_m / run.coats.length))}</span>
-        </div>
-        <p className="faint">
-          Hatched is thinner than {coat === 0 ? "wished" : "its part of the wish"}; the line is{" "}
-          {length(coat === 0 ? run.target_m : run.target_m / run.coats.length)}. Touch a place for
-          its coats.
-        </p>
-        <div className="wall-tools">
-          <div className="field">
-            <label htmlFor="wall-coat">Shown</label>
-            <Select
-              id="wall-coat"
-              value={coat}
-              onChange={setCoat}
-              options={[
-                { value: 0, label: "all coats" },
-                ...run.coats.map((_, at) => ({ value: at + 1, label: `coat ${at + 1} alone` })),
-              ]}
-            />
-          </div>
-          <div className="field wide">
-            <label htmlFor="wall-cut">Cut open from the right</label>
-            <Slider
-              id="wall-cut"
-              ariaLabelForHandle="Where it is cut open"
-              min={0}
-              max={100}
-              value={cut}
-              onChange={setCut}
-              tooltip={{ open: false }}
-            />
-          </div>
-        </div>
-        {touched && (
-          <p role="status" className="touched">
-            Here <b>{length(touched.reduce((sum, one) => sum + one, 0))}</b>:{" "}
-            {touched.map((one, at) => `coat ${at + 1} ${length(one)}`).join(", ")}
-          </p>
-        )}
-      </div>
-      <div className="wall-figures">
-        <p className="faint">
-          {isFine ? "Estimate" : "First, coarse estimate; a finer one is computed"}: surface tension
-          and inertia are left out.
-        </p>
-        <p className="wall-big">
-          <b>{length(run.p05_m)}</b> or more on 95 % of the face
-        </p>
-        <p>
-          {run.under_target < 0.005 ? (
-            <>The wished {length(run.target_m)} is kept nearly everywhere.</>
-          ) : (
-            <>
-              <b>{quantity(run.under_target, "share", system)}</b> of the face is under the wished{" "}
-              {length(run.target_m)}.
-            </>
-          )}{" "}
-          {neededWords(run)}
-        </p>
-        <dl className="figures">
-          <Figure label="Mean" value={length(run.mean_m)} />
-          <Figure label="Thinnest" value={length(run.min_m)} />
-          <Figure label="Thickest" value={length(run.max_m)} />
-          <Figure label="Cast weighs" value={quantity(run.cast_kg, "kg", system)} />
-          <Figure label="Set as a pool" value={quantity(run.pool_kg, "kg", system)} />
-          <Figure label="Over the rim" value={quantity(run.spilt_kg, "kg", system)} />
-          {run.capped && <Figure label="On the lid" value={quantity(run.lid_kg, "kg", system)} />}
-          <Figure
-            label="All wet"
-            value={run.all_wet_s === null ? "never" : `after ${duration(run.all_wet_s)}`}
-          />
-        </dl>
-        {run.in_air_m2 > 1e-5 && (
-          <p className="wrong">
-            A bubble of trapped air kept {quantity(run.in_air_m2, "m2", system)} dry in the first
-            coat.
-          </p>
-        )}
-        <Places title="Thin places" places={run.thin_places} />
-        <Places title="Thick places" places={run.thick_places} />
-        <h2>Coat by coat</h2>
-        <table className="coats">
-          <thead>
-            <tr>
-              <th>Coat</th>
-              <th>In the mould</th>
-              <th>Mean</th>
-              <th>95 % over</th>
-              <th>Wet</th>
-            </tr>
-          </thead>
-          <tbody>
-            {run.coats.map((one, at) => (
-              <tr key={at}>
-                <th>{at + 1}</th>
-                <td>{quantity(one.charge_kg, "kg", system)}</td>
-                <td>{length(one.mean_m)}</td>
-                <td>{length(one.p05_m)}</td>
-                <td>{one.all_wet_s === null ? "never all" : duration(one.all_wet_s)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-        <p className="links">
-          {(["glb", "ply", "csv"] as const).map((kind) => (
-            <a key={kind} href={`/api/v1/walls/${run.id}/wall.${kind}`}>
-              Wall as {kind.toUpperCase()}
-            </a>
-          ))}
-        </p>
-      </div>
-    </>
-  );
+function Waits({ error, job }: { error: unknown; job: Job | undefined }) {
+  if (error) return <Failed error={error} />;
+  return job && job.status !== "done" ? <JobProgress job={job} /> : null;
 }
 
-function neededWords(run: WallRun): string {
-  if (run.coats_needed === null)
-    return "Some place takes nothing: no number of such coats mends it; turn it another way.";
-  if (run.coats_needed <= run.coats.length) return "";
-  return `${run.coats_needed} such coats would keep it on 99 % of the face.`;
+interface ColumnProperties {
+  title: string;
+  run: WallRun | null;
+  look: Look;
+  topM: number;
 }
 
-function Figure({ label, value }: { label: string; value: string }) {
+/** One of two walls, on the same scale. */
+function Column({ title, run, look, topM }: ColumnProperties) {
   return (
-    <div>
-      <dt>{label}</dt>
-      <dd>{value}</dd>
-    </div>
-  );
-}
-
-function Places({ title, places }: { title: string; places: WallRun["thin_places"] }) {
-  const system = useUnits((state) => state.system);
-  if (places.length === 0) return null;
-  return (
-    <>
+    <section className="wall-one" aria-label={title}>
       <h2>{title}</h2>
-      <ul className="places">
-        {places.map((one) => (
-          <li key={one.at_m.join()}>
-            {one.name}: <b>{quantity(one.wall_m, "m", system)}</b> on{" "}
-            {quantity(one.area_m2, "m2", system)}
-          </li>
-        ))}
-      </ul>
-    </>
+      {run ? (
+        <>
+          <Seen key={run.id} run={run} look={look} topM={topM} />
+          <WallHeadline run={run} />
+        </>
+      ) : (
+        <Loading what="the wall beside it" />
+      )}
+    </section>
   );
 }

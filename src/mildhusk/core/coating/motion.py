@@ -224,6 +224,15 @@ def motion_named(name: str) -> Motion:
     )
 
 
+def motion_words(name: str) -> str:
+    """Return the name of a motion as one says it."""
+    if not name.startswith("machine:"):
+        return name.replace("-", " ")
+    over, round_, *reverse = name.partition(":")[2].split(",")
+    words = f"machine, {over} and {round_} rpm"
+    return f"{words}, to and fro every {reverse[0]} s" if reverse else words
+
+
 def motion_names() -> tuple[str, ...]:
     """Return the names of the motions that ship."""
     return (*(one.name for one in MOTIONS[:-1]), "machine")

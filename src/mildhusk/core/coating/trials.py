@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from mildhusk.core.coating.motion import motion_words
 from mildhusk.core.wording import Quantity, Unit, in_metric
 
 SURE = 0.03
@@ -40,19 +41,18 @@ def gain_words(usual: Trial | None, best: Trial | None, tried: int) -> str:
     """Say honestly what the best gains over the usual way."""
     if best is None or usual is None:
         return "Nothing is known yet." if best is None else "The usual way cannot be done here."
-    way = f"{best.name}, {best.coats} coats"
+    way, old = (f"{motion_words(one.name)}, in {one.coats} coats" for one in (best, usual))
     before, after = (in_metric(Quantity(one.thin_m, Unit.LENGTH)) for one in (usual, best))
     if best.thin_m <= usual.thin_m * (1.0 + SURE):
         return (
-            f"Of {tried} ways none is better than the usual one ({usual.name}, {usual.coats} "
-            f"coats) by more than the {SURE:.0%} that this is sure of."
+            f"Of {tried} ways none is better than the usual one ({old}) by more than the "
+            f"{SURE * 100:.0f} % that this is sure of."
         )
     gain = best.thin_m / max(usual.thin_m, 1e-9) - 1.0
-    much = f"{gain:.0%} more" if usual.thin_m > 1e-4 else "where there was next to nothing"
+    much = f"{gain * 100:.0f} % more" if usual.thin_m > 1e-4 else "where there was next to nothing"
     return (
-        f"Of {tried} ways {way} is the best: with the same resin 95 % of the face has at least "
-        f"{after} instead of {before} with {usual.name}, {usual.coats} coats; {much}. A first "
-        "look, of the first coat."
+        f"Of {tried} ways the best is {way}: with the same resin 95 % of the face has at least "
+        f"{after} instead of {before} ({old}); {much}. A first look, of the first coat."
     )
 
 

@@ -1,0 +1,186 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button, Drawer, Progress, Radio } from "antd";
+import { useState } from "react";
+
+import type { CastSheet } from "../../api/client";
+import { quantity } from "../../shared/format";
+import { Failed, Loading } from "../../shared/states";
+import { useUnits } from "../../shared/units";
+import { chargeTrialsQuery, motionTrialsQuery, stopMotions, type How } from "./queries";
+
+interface Properties {
+  sheet: CastSheet;
+  how: How;
+  open: boolean;
+  onClose: () => void;
+}
+
+interface MotionProperties extends Properties {
+  onTake: (motion: string, coats: number | null) => void;
+}
+
+/** Other ways to turn it with the same resin, the best so far first. */
+export function MotionTrials({ sheet, how, open, onClose, onTake }: MotionProperties) {
+  const system = useUnits((state) => state.system);
+  const queries = useQueryClient();
+  const [byHand, setByHand] = useState(!how.motion.startsWith("machine"));
+  const trials = useQuery({
+    ...motionTrialsQuery(sheet.id, sheet.version, byHand, how.capped),
+    enabled: open,
+  });
+  const stop = async () => {
+    await stopMotions(sheet.id, byHand, how.capped);
+    await queries.invalidateQueries({ queryKey: ["trials"] });
+  };
+  const ways = trials.data?.ways ?? [];
+  return (
+    <Drawer title="A better way to turn it" size={760} open={open} onClose={onClose}>
+      <Radio.Group
+        value={byHand}
+        onChange={(event) => setByHand(event.target.value as boolean)}
+        options={[
+          { value: false, label: "On a machine" },
+          { value: true, label: "By hand" },
+        ]}
+      />
+      {trials.isPending && <Loading what="the ways" />}
+      {trials.error && <Failed error={trials.error} />}
+      {trials.data && (
+        <>
+          <p role="status">
+            <b>{trials.data.said}</b>
+          </p>
+          {trials.data.open > 0 && (
+            <div className="job">
+              <Progress
+                percent={Math.round(100 * (1 - trials.data.open / ways.length))}
+                status="normal"
+                aria-label="Ways tried"
+              />
+              <Button size="small" onClick={() => void stop()}>
+                Stop trying
+              </Button>
+            </div>
+          )}
+          <table className="coats">
+            <thead>
+              <tr>
+                <th scope="col">Turned</th>
+                <th scope="col">Coats</th>
+                <th scope="col">95 % over</th>
+                <th scope="col">Mean</th>
+                <th scope="col">Over the rim</th>
+                <th scope="col">
+                  <span className="out-of-sight">Take it</span>
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {ways.map((one) => (
+                <tr key={`${one.motion} ${one.coats}`}>
+                  <th scope="row">{one.words}</th>
+                  <td>{one.coats}</td>
+                  {one.p05_m === null ? (
+                    <td colSpan={3} className="faint">
+                      {one.said}
+                    </td>
+                  ) : (
+                    <>
+                      <td>
+                        <b>{quantity(one.p05_m, "m", system)}</b>
+                      </td>
+                      <td>{quantity(one.mean_m ?? 0, "m", system)}</td>
+                      <td>{quantity(one.spilt_kg ?? 0, "kg", system)}</td>
+                    </>
+                  )}
+                  <td>
+                    {one.p05_m !== null && (
+                      <Button size="small" onClick={() => onTake(one.motion, one.coats)}>
+                        Look at it
+                      </Button>
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </>
+      )}
+    </Drawer>
+  );
+}
+
+/** Which charge of a first coat reaches everywhere, and which leaves a puddle. */
+export function ChargeTrials({ sheet, how, open, onClose }: Properties) {
+  const system = useUnits((state) => state.system);
+  const trials = useQuery({
+    ...chargeTrialsQuery(sheet.id, sheet.version, how.motion, how.capped),
+    enabled: open,
+  });
+  const weight = (kg: number) => quantity(kg, "kg", system);
+  return (
+    <Drawer title="How much in one coat" size={640} open={open} onClose={onClose}>
+      {trials.isPending && <Loading what="the charges" />}
+      {trials.error && <Failed error={trials.error} />}
+      {trials.data && (
+        <>
+          <p role="status">
+            {trials.data.smallest_kg === null ? (
+              <>None of them reaches everywhere{trials.data.open > 0 && " yet"}.</>
+            ) : (
+              <>
+                <b>{weight(trials.data.smallest_kg)}</b> is the least that reaches everywhere.
+              </>
+            )}{" "}
+            {trials.data.largest_kg === null ? (
+              <>Each of them leaves a puddle or spills.</>
+            ) : (
+              <>
+                <b>{weight(trials.data.largest_kg)}</b> is the most that leaves no puddle and does
+                not spill; more only makes it uneven.
+              </>
+            )}{" "}
+            In the mould, as a first coat; a first look.
+          </p>
+          {trials.data.open > 0 && (
+            <Progress
+              percent={Math.round(100 * (1 - trials.data.open / trials.data.ways.length))}
+              status="normal"
+              aria-label="Charges tried"
+            />
+          )}
+          <table className="coats">
+            <thead>
+              <tr>
+                <th scope="col">In the mould</th>
+                <th scope="col">Reached</th>
+                <th scope="col">95 % over</th>
+                <th scope="col">In puddles</th>
+                <th scope="col">Over the rim</th>
+              </tr>
+            </thead>
+            <tbody>
+              {trials.data.ways.map((one, at) =>
+                one.charge_kg === null ? (
+                  <tr key={at}>
+                    <td colSpan={5} className="faint">
+                      {one.said}
+                    </td>
+                  </tr>
+                ) : (
+                  <tr key={at}>
+                    <th scope="row">{weight(one.charge_kg)}</th>
+                    <td>{quantity(one.reached ?? 0, "share", system)}</td>
+                    <td>{quantity(one.p05_m ?? 0, "m", system)}</td>
+                    <td>{weight(one.pool_kg ?? 0)}</td>
+                    <td>{weight(one.spilt_kg ?? 0)}</td>
+                  </tr>
+                ),
+              )}
+            </tbody>
+          </table>
+        </>
+      )}
+    </Drawer>
+  );
+}
