@@ -1,0 +1,120 @@
+"""Walls by real workers: two at once, one killed in mid-run, the database restarted under it."""
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from contextlib import contextmanager
+
+import pytest
+from sqlalchemy import func, select
+
+from mildhusk.api.app import create_app, utc_now
+from mildhusk.demo.scenario import fill
+from mildhusk.jobs.queue import PostgresQueue
+from mildhusk.store.database import migrate, open_engine, open_sessions
+from mildhusk.store.tables import CoatRunRow, Job, JobKind, JobStatus
+from served import ROOT, temporary_cluster
+
+_PATIENCE_S = 150.0
+
+
+@pytest.fixture(scope="module")
+def own_cluster():
+    with temporary_cluster() as cluster:
+        engine = open_engine(cluster.url)
+        migrate(engine)
+        fill(open_sessions(engine), utc_now())
+        engine.dispose()
+        yield cluster
+
+
+@contextmanager
+def worker(url):
+    """A worker as on a second machine: all it knows is the database's address."""
+    process = subprocess.Popen(
+        [sys.executable, "-m", "mildhusk.jobs.worker"],
+        env={**os.environ, "DATABASE_URL": url},
+        cwd=ROOT,
+        stderr=subprocess.DEVNULL,
+    )
+    try:
+        yield process
+    finally:
+        if process.poll() is None:
+            process.kill()
+        process.wait(timeout=20)
+
+
+def _until(look, what):
+    end = time.monotonic() + _PATIENCE_S
+    while not (found := look()):
+        assert time.monotonic() < end, f"never saw {what}"
+        time.sleep(0.1)
+    return found
+
+
+def _ask(url, words, **asked):
+    engine = open_engine(url)
+    client = create_app(open_sessions(engine), PostgresQueue(url), clock=utc_now).test_client()
+    sheets = client.get("/api/v1/sheets").json["sheets"]
+    sheet = next(one for one in sheets if words in one["name"])
+    body = {"motion": "machine", "capped": True, "edge_m": 0.006, **asked}
+    answer = client.post(f"/api/v1/sheets/{sheet['id']}/wall", json=body).json
+    engine.dispose()
+    return answer["job"]["id"]
+
+
+def _job(url, key):
+    engine = open_engine(url)
+    with open_sessions(engine)() as session:
+        job = session.get(Job, key)
+        found = (job.status, job.share, job.attempt, job.said)
+    engine.dispose()
+    return found
+
+
+def _walls(url):
+    engine = open_engine(url)
+    with open_sessions(engine)() as session:
+        count = session.scalar(select(func.count()).select_from(CoatRunRow))
+    engine.dispose()
+    return count
+
+
+def test_a_worker_killed_in_mid_run_and_a_database_restarted_lose_nothing(own_cluster):
+    before = _walls(own_cluster.url)
+    key = _ask(own_cluster.url, "chorus")
+    with worker(own_cluster.url) as first:
+        _until(lambda: _job(own_cluster.url, key)[1] > 0.15, "the run on its way")
+        first.send_signal(signal.SIGKILL)
+        first.wait(timeout=20)
+    assert _job(own_cluster.url, key)[0] == JobStatus.RUNNING
+    own_cluster.stop()
+    own_cluster.start()
+    with worker(own_cluster.url):
+        _until(lambda: _job(own_cluster.url, key)[0] == JobStatus.DONE, "the job done")
+    # Begun twice, ended once, one result.
+    assert _job(own_cluster.url, key)[2] == 2
+    assert _walls(own_cluster.url) == before + 1
+
+
+def test_two_workers_share_what_is_asked(own_cluster):
+    url = own_cluster.url
+    keys = [_ask(url, "chorus", motion=f"machine:{rpm},3") for rpm in (5, 6, 7, 9)]
+    seen = set()
+    with worker(url), worker(url):
+
+        def both_at_work():
+            states = [_job(url, key)[0] for key in keys]
+            seen.add(states.count(JobStatus.RUNNING))
+            return all(one == JobStatus.DONE for one in states)
+
+        _until(both_at_work, "all walls done")
+    assert 2 in seen, "two of them were under way at once"
+    engine = open_engine(url)
+    with open_sessions(engine)() as session:
+        jobs = session.scalars(select(Job).where(Job.kind == JobKind.COAT)).all()
+        assert {job.status for job in jobs} == {JobStatus.DONE}
+    engine.dispose()
