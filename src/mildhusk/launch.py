@@ -54,6 +54,9 @@ def _arguments() -> argparse.Namespace:
     parser.add_argument("--demo", action="store_true", help="fill an empty workshop with the demo")
     parser.add_argument("--port", type=int, default=8410, help="0 takes any free one")
     parser.add_argument("--data", type=Path, default=Path(".local/postgres"))
+    parser.add_argument(
+        "--workers", type=int, default=min(os.cpu_count() or 1, 4), help="processes for long work"
+    )
     parser.add_argument("--frontend", type=Path, default=Path("frontend/dist"))
     return parser.parse_args()
 
@@ -69,7 +72,7 @@ def _serve(database_url: str, given: argparse.Namespace) -> None:
             found_workshop(session, utc_now())
     queue = PostgresQueue(database_url)
     app = create_app(sessions, queue, frontend=given.frontend.resolve())
-    with _listen(given.port) as listener, _worker(database_url):
+    with _listen(given.port) as listener, _workers(database_url, max(given.workers, 1)):
         server = waitress.create_server(app, sockets=[listener], threads=_THREADS)
         # Only now it listens.
         print(f"Mild Husk is at http://127.0.0.1:{listener.getsockname()[1]}/", flush=True)
@@ -78,12 +81,12 @@ def _serve(database_url: str, given: argparse.Namespace) -> None:
 
 
 @contextmanager
-def _worker(database_url: str) -> Iterator[None]:
-    """Keep a worker at work as long as the server runs; one that dies is started again."""
+def _workers(database_url: str, count: int) -> Iterator[None]:
+    """Keep workers at work as long as the server runs; one that dies is started again."""
     ending = threading.Event()
-    started: list[subprocess.Popen[bytes]] = []
+    started: dict[int, subprocess.Popen[bytes]] = {}
 
-    def keep() -> None:
+    def keep(one: int) -> None:
         while not ending.is_set():
             worker = subprocess.Popen(
                 [sys.executable, "-m", "mildhusk.jobs.worker", "--while-stdin"],
@@ -93,23 +96,26 @@ def _worker(database_url: str) -> Iterator[None]:
                 # Ctrl-C is for this process, which then ends the worker.
                 start_new_session=True,
             )
-            started[:] = [worker]
+            started[one] = worker
             worker.wait()
             ending.wait(_WORKER_AGAIN_S)
 
-    keeper = threading.Thread(target=keep, daemon=True)
-    keeper.start()
+    keepers = [threading.Thread(target=keep, args=(one,), daemon=True) for one in range(count)]
+    for keeper in keepers:
+        keeper.start()
     try:
         yield
     finally:
         ending.set()
-        for worker in started:
+        for worker in list(started.values()):
+            worker.terminate()
+        for worker in list(started.values()):
             _end(worker)
-        keeper.join(timeout=5.0)
+        for keeper in keepers:
+            keeper.join(timeout=5.0)
 
 
 def _end(worker: subprocess.Popen[bytes]) -> None:
-    worker.terminate()
     try:
         worker.wait(timeout=4.0)
     except subprocess.TimeoutExpired:

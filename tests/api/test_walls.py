@@ -76,6 +76,12 @@ def test_the_files_say_the_same(client, run):
     )
 
 
+def test_the_wall_goes_on_one_page(client, run):
+    content = client.get(f"{API}/walls/{run['id']}/wall.pdf").data
+    assert content.startswith(b"%PDF")
+    assert content.count(b"/Type /Page\n") + content.count(b"/Type /Page ") <= 1
+
+
 def test_a_coat_is_played_back_from_the_pour_until_it_has_set(client, run):
     answer = client.get(f"{API}/walls/{run['id']}/coats/1/film")
     head, _, liquid = answer.data.partition(b"\n")

@@ -3,6 +3,7 @@
 import itertools
 import json
 import math
+import pickle
 
 import numpy as np
 import pytest
@@ -10,7 +11,7 @@ import trimesh
 from scipy.optimize import brentq
 
 from core.shapes import half_sphere, joined, sphere, turned
-from mildhusk.core.coating.coats import Coated, add_coat, run_film
+from mildhusk.core.coating.coats import STEP_S, Coated, Pouring, add_coat, run_film
 from mildhusk.core.coating.document import coated_document
 from mildhusk.core.coating.figures import wall_figures
 from mildhusk.core.coating.grid import coat_grid, even_mesh
@@ -22,9 +23,17 @@ from mildhusk.core.coating.motion import (
     machine,
     motion_named,
     motion_names,
+    motion_words,
     read_motion,
 )
 from mildhusk.core.coating.pools import AIR, Ground, add_pool, no_pools, settle
+from mildhusk.core.coating.trials import (
+    ChargeTrial,
+    Trial,
+    best_of,
+    gain_words,
+    useful_charges,
+)
 from mildhusk.core.cure.model import CureAsked
 from mildhusk.core.errors import CoatingError
 from mildhusk.core.geometry.mesh import Mesh, face_frames
@@ -264,7 +273,7 @@ def test_a_pool_closes_off_the_air_under_a_ledge():
 @pytest.fixture(scope="module")
 def head():
     """A closed shape of 0.23 m2, about a full-head covering."""
-    return coat_grid(even_mesh(sphere(math.sqrt(0.23 / (4.0 * math.pi)), 48), 0.012))
+    return coat_grid(even_mesh(sphere(math.sqrt(0.23 / (4.0 * math.pi)), 48), 0.009))
 
 
 def resin_liquid(kg: float, area: float) -> Liquid:
@@ -410,6 +419,56 @@ def test_a_coat_is_watched_from_the_pour_until_it_has_set(head):
     assert last == pytest.approx(0.24, rel=1e-9)
 
 
+def test_a_coat_that_was_stopped_and_taken_up_again_lands_to_the_last_bit_alike(head):
+    liquid = resin_liquid(0.24, 0.23)
+    whole = add_coat(Coated.bare(head), liquid, 0.24, machine(8.0, 3.1))
+    pouring = Pouring(Coated.bare(head), liquid, 0.24, machine(8.0, 3.1), STEP_S)
+    while pouring.now_s < 40.0:
+        pouring.go_on()
+    again = pickle.loads(pickle.dumps(pouring))
+    while not again.has_set:
+        again.go_on()
+    assert np.array_equal(again.landed().wall_m, whole.wall_m)
+
+
+def test_what_gathers_under_a_ceiling_falls_and_is_not_lost():
+    """Balance: a hanging bump lets a thick film go; it lands below, and everything stays there."""
+    ball = sphere(0.1, 48)
+    top = ball.vertices[:, 2] > 0.06
+    dented = ball.vertices.copy()
+    # A dent in the top: from inside it hangs down.
+    away = np.hypot(dented[:, 0], dented[:, 1])
+    dented[:, 2] -= np.where(top, 0.05 * np.exp(-((away / 0.03) ** 2)), 0.0)
+    grid = coat_grid(even_mesh(Mesh(dented, ball.faces), 0.006))
+    run = coated(grid, 0.1).coats[0]
+    assert run.mass_error < 1e-9
+    assert run.wet.all()
+    assert run.wall_m.max() < 0.02
+
+
+def test_a_gain_is_only_told_where_it_is_more_than_the_mesh_is_sure_of():
+    usual, better = Trial("machine:8,3.1", 4, 2.0e-3, 0.0), Trial("cradle", 5, 2.4e-3, 0.0)
+    alike = Trial("machine:4,9.7", 4, 2.05e-3, 0.0)
+    assert best_of([usual, better, alike]) is better
+    assert best_of([]) is None
+    assert "20 % more" in gain_words(usual, better, 3)
+    assert "none is better than the usual one" in gain_words(usual, alike, 3)
+    assert gain_words(None, better, 3) == "The usual way cannot be done here."
+    assert gain_words(None, None, 0) == "Nothing is known yet."
+
+
+def test_useful_charges_reach_everywhere_and_leave_no_puddle():
+    tried = [
+        ChargeTrial(0.1, 0.9, 0.0, 0.0),
+        ChargeTrial(0.2, 1.0, 0.001, 0.0),
+        ChargeTrial(0.4, 1.0, 0.005, 0.0),
+        ChargeTrial(0.8, 1.0, 0.1, 0.0),
+        ChargeTrial(1.6, 1.0, 0.0, 0.5),
+    ]
+    assert useful_charges(tried) == (0.2, 0.4)
+    assert useful_charges([]) == (None, None)
+
+
 def test_a_capped_dome_is_turned_over_and_loses_nothing():
     grid = coat_grid(even_mesh(half_sphere(0.1, 40), 0.01), capped=True)
     assert not grid.is_open
@@ -452,6 +511,21 @@ def test_a_machine_turns_both_its_axes():
     assert ups @ out == pytest.approx([1.0, 0.0, -1.0], abs=1e-12)
     round_ = motion_named("machine:0,15").ups(out, np.array([0.0, 1.0]))
     assert round_ @ out == pytest.approx([1.0, 1.0])
+
+
+def test_a_machine_may_turn_to_and_fro():
+    """Closed form: half-way back it is where it was, after twice its time as it began."""
+    out = np.array([0.0, 0.0, 1.0])
+    motion = motion_named("machine:8,3.1,30")
+    assert motion.period_s == 60.0
+    ups = motion.ups(out, np.array([10.0, 50.0, 60.0]))
+    assert ups[0] == pytest.approx(ups[1])
+    assert ups[2] == pytest.approx(out)
+    assert motion_words("machine:8,3.1,30") == "machine, 8 and 3.1 rpm, to and fro every 30 s"
+    assert motion_words("rim-first-roll") == "rim first roll"
+    for name in ("machine:1,2,3,4", "machine:nan,2"):
+        with pytest.raises(CoatingError, match="write for instance machine:8"):
+            motion_named(name)
 
 
 def test_a_recorded_motion_is_read_and_a_bad_one_is_told():
