@@ -35,11 +35,8 @@ def _round(person: Person, address: str) -> None:
         "tape": ("/pieces/by-hand", "more girths make it surer"),
         "moulds": (f"/moulds/{_mould(address)['id']}", "Rubber to mix"),
         "shelf": ("/shelf", "Slow epoxy"),
-        "resin": (f"/shelf/{mask['material_id']}", "Working time"),
-        "supplies": ("/shelf/supplies", "Firm addition-cure rubber"),
         "chain": ("/shelf/chain", "Medium rigid urethane"),
         "dabs": ("/shelf/dabs", "print of light-cured resin"),
-        "sheets": ("/sheets", "Marsh bird, chorus copy"),
         "sheet": (f"/sheets/{mask['id']}", "Resin to mix"),
         "cost": (f"/sheets/{mask['id']}/cost", "Together"),
         "log-entry": (f"/log/{entry['id']}", "Coat by coat"),
@@ -60,6 +57,7 @@ def _round(person: Person, address: str) -> None:
             person.sees("typical for the class")
             _keep(person, "why")
             _cure_and_stop(person, path)
+    _walls(person, mask["id"])
     person.go("/shelf/buy")
     for words, casts in (("chorus", "30"), ("feather light", "12")):
         field = person.one(f"[id='casts-{sheet_named(address, words)['id']}']")
@@ -72,6 +70,23 @@ def _round(person: Person, address: str) -> None:
     person.presses("A meets B: start the clock")
     person.sees("pour before")
     _keep(person, "bench-clock")
+
+
+def _walls(person: Person, sheet_id: str) -> None:
+    person.go(f"/sheets/{sheet_id}/wall")
+    person.until(lambda: "Estimate:" in person.text(), "the wall", 240.0)
+    _keep(person, "wall")
+    person.presses("Play it back")
+    time.sleep(5.0)
+    person.presses("Hold")
+    _keep(person, "wall-film")
+    person.presses("The wall again")
+    field = person.one("#wall-beside")
+    field.click()
+    field.send_keys(Keys.ARROW_DOWN)
+    field.send_keys(Keys.ENTER)
+    person.until(lambda: person.text().count("Estimate:") == 2, "both walls", 240.0)
+    _keep(person, "wall-both")
 
 
 def _cure_and_stop(person: Person, path: str) -> None:

@@ -226,7 +226,9 @@ def _exchange(surface, state, ground, pools, before, deepest, flows, pull, step_
         if pools.volume[one] > pools.volume[largest]:
             largest = one
     for f in range(len(surface.area)):
-        pool = pools.label[f]
+        pool, was = pools.label[f], before[f]
+        if pool == NOBODY and was < 0:
+            continue
         if pool >= 0:
             pools.volume[pool] += surface.area[f] * state.film[f]
             state.film[f] = 0.0
@@ -237,7 +239,6 @@ def _exchange(surface, state, ground, pools, before, deepest, flows, pull, step_
             continue
         if pool == AIR:
             state.air[f] = True
-        was = before[f]
         if was < 0:
             continue
         if pools.volume[was] <= 0.0:
@@ -279,19 +280,21 @@ def _shallow_to_film(surface, state, pools, deepest):  # type: ignore[no-untyped
             pools.volume[pool] = 0.0
 
 
-@njit(cache=True)
-def _from_the_top(height, order, start):  # type: ignore[no-untyped-def]
+@njit(cache=True, fastmath=True)
+def _from_the_top(height, order, bins, start):  # type: ignore[no-untyped-def]
     """Order faces from high to low, as finely as bins tell them apart."""
     low, high = height.min(), height.max()
     scale = (_BINS - 1) / max(high - low, 1e-12)
+    for f in range(len(height)):
+        bins[f] = np.int32((high - height[f]) * scale)
     start[:] = 0
     for f in range(len(height)):
-        start[int((high - height[f]) * scale) + 1] += 1
+        start[np.uint32(bins[f]) + np.uint32(1)] += 1
     for one in range(_BINS):
         start[one + 1] += start[one]
     for f in range(len(height)):
-        one = int((high - height[f]) * scale)
-        order[start[one]] = f
+        one = np.uint32(bins[f])
+        order[np.uint32(start[one])] = f
         start[one] += 1
 
 
@@ -403,7 +406,7 @@ def run_coat(  # type: ignore[no-untyped-def]
     faces = len(surface.area)
     before = np.empty(faces, np.int32)
     order = np.empty(faces, np.uint32)
-    start = np.empty(_BINS + 1, np.int32)
+    bins, start = np.empty(faces, np.int32), np.empty(_BINS + 1, np.int32)
     deepest = np.empty(len(pools.seed))
     beyond = np.empty((4, faces), np.float32)
     runs, thick = np.empty((faces, 4), np.float32), np.full(faces + 1, -1.0, np.float32)
@@ -432,7 +435,7 @@ def run_coat(  # type: ignore[no-untyped-def]
         if film_flows[step] > 0.0:
             if ordered_s < 0.0 or now_s - ordered_s > _ORDER_EVERY_S:
                 stand(surface, mean, ground)
-                _from_the_top(ground.height, order, start)
+                _from_the_top(ground.height, order, bins, start)
                 ordered_s = now_s
             conduct = film_flows[step] * pull / 3.0
             for f in range(faces):
