@@ -1,17 +1,11 @@
 """The bench card: one sheet of paper with big numbers and boxes to tick."""
 
-from functools import cache
-from importlib.resources import files
 from typing import Any
 
 import segno
-from jinja2 import Environment, FunctionLoader, StrictUndefined, Template
-from weasyprint import CSS, HTML
-from weasyprint.text.fonts import FontConfiguration
 
 from mildhusk.core.wording import Quantity, Unit, in_metric, in_minutes
-
-_FOLDER = files("mildhusk.documents")
+from mildhusk.documents.pages import page_pdf
 
 
 def bench_card_pdf(content: dict[str, Any], pour_address: str) -> bytes:
@@ -24,7 +18,8 @@ def bench_card_pdf(content: dict[str, Any], pour_address: str) -> bytes:
     pour_address : str
         Where the printed code leads: the pour of this sheet.
     """
-    html = _template().render(
+    return page_pdf(
+        "bench_card",
         sheet=content,
         plan=content["plan"],
         code=segno.make(pour_address, error="m").svg_data_uri(scale=3, border=0),
@@ -34,20 +29,3 @@ def bench_card_pdf(content: dict[str, Any], pour_address: str) -> bytes:
         celsius=lambda kelvin: in_metric(Quantity(kelvin, Unit.TEMPERATURE)),
         minutes=in_minutes,
     )
-    base = str(_FOLDER) + "/"
-    fonts = FontConfiguration()
-    style = CSS(filename=str(_FOLDER / "bench_card.css"), font_config=fonts)
-    pdf: bytes = HTML(string=html, base_url=base).write_pdf(stylesheets=[style], font_config=fonts)
-    return pdf
-
-
-@cache
-def _template() -> Template:
-    environment = Environment(
-        loader=FunctionLoader(lambda name: (_FOLDER / name).read_text("utf-8")),
-        autoescape=True,
-        undefined=StrictUndefined,
-        trim_blocks=True,
-        lstrip_blocks=True,
-    )
-    return environment.get_template("bench_card.html")

@@ -2,23 +2,18 @@
 
 import base64
 import io
-from functools import cache
-from importlib.resources import files
 from typing import Any
 
 import numpy as np
-from jinja2 import Environment, FunctionLoader, StrictUndefined, Template
 from PIL import Image, ImageDraw
-from weasyprint import CSS, HTML
-from weasyprint.text.fonts import FontConfiguration
 
 from mildhusk.core.coating.motion import motion_named, motion_words
 from mildhusk.core.geometry.mesh import Floats, Mesh, face_frames
 from mildhusk.core.geometry.sections import section
 from mildhusk.core.wording import Quantity, Unit, in_metric
+from mildhusk.documents.pages import page_pdf
 from mildhusk.documents.wall_files import THICK, WallModel, colours_of, corner_walls
 
-_FOLDER = files("mildhusk.documents")
 _PIXELS, _STRIPE = 900, 14
 
 
@@ -32,7 +27,8 @@ def wall_pdf(model: WallModel, figures: dict[str, Any]) -> bytes:
         As `coated_document` writes them, with `asked`.
     """
     target = float(figures["target_m"])
-    html = _template().render(
+    return page_pdf(
+        "wall_page",
         figures=figures,
         turned=motion_words(motion_named(figures["asked"]["motion"]).name),
         front=_picture(_map(model, target, 1.0)),
@@ -43,11 +39,6 @@ def wall_pdf(model: WallModel, figures: dict[str, Any]) -> bytes:
         millimetres=lambda m: in_metric(Quantity(m, Unit.LENGTH)),
         grams=lambda kg: f"{kg * 1e3:,.1f} g",
     )
-    fonts = FontConfiguration()
-    style = CSS(filename=str(_FOLDER / "wall_page.css"), font_config=fonts)
-    document = HTML(string=html, base_url=str(_FOLDER) + "/")
-    pdf: bytes = document.write_pdf(stylesheets=[style], font_config=fonts)
-    return pdf
 
 
 def _map(model: WallModel, target_m: float, side: float) -> Image.Image:
@@ -113,15 +104,3 @@ def _picture(image: Image.Image) -> str:
     packed = io.BytesIO()
     image.save(packed, "PNG")
     return "data:image/png;base64," + base64.b64encode(packed.getvalue()).decode()
-
-
-@cache
-def _template() -> Template:
-    environment = Environment(
-        loader=FunctionLoader(lambda name: (_FOLDER / name).read_text("utf-8")),
-        autoescape=True,
-        undefined=StrictUndefined,
-        trim_blocks=True,
-        lstrip_blocks=True,
-    )
-    return environment.get_template("wall_page.html")

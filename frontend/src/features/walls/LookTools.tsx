@@ -53,34 +53,49 @@ export function LookTools({ coats, look, onLook }: Properties) {
       <Button onClick={play}>{goesOn ? "Hold" : "Play it back"}</Button>
       {look.playing ? (
         <>
-          <div className="field wide">
-            <label htmlFor="wall-time">From the pour until it has set</label>
-            <Slider
-              id="wall-time"
-              ariaLabelForHandle="Moment of the coat"
-              min={0}
-              max={100}
-              value={Math.round(100 * look.share)}
-              onChange={(percent) => onLook({ share: percent / 100 })}
-              tooltip={{ open: false }}
-            />
-          </div>
+          <ShareSlider
+            id="wall-time"
+            label="From the pour until it has set"
+            handle="Moment of the coat"
+            share={look.share}
+            onShare={(share) => onLook({ share })}
+          />
           <Button onClick={() => onLook({ playing: false })}>The wall again</Button>
         </>
       ) : (
-        <div className="field wide">
-          <label htmlFor="wall-cut">Cut open from the right</label>
-          <Slider
-            id="wall-cut"
-            ariaLabelForHandle="Where it is cut open"
-            min={0}
-            max={100}
-            value={Math.round(100 * look.cut)}
-            onChange={(percent) => onLook({ cut: percent / 100 })}
-            tooltip={{ open: false }}
-          />
-        </div>
+        <ShareSlider
+          id="wall-cut"
+          label="Cut open from the right"
+          handle="Where it is cut open"
+          share={look.cut}
+          onShare={(cut) => onLook({ cut })}
+        />
       )}
+    </div>
+  );
+}
+
+interface ShareProperties {
+  id: string;
+  label: string;
+  handle: string;
+  share: number;
+  onShare: (share: number) => void;
+}
+
+function ShareSlider({ id, label, handle, share, onShare }: ShareProperties) {
+  return (
+    <div className="field wide">
+      <label htmlFor={id}>{label}</label>
+      <Slider
+        id={id}
+        ariaLabelForHandle={handle}
+        min={0}
+        max={100}
+        value={Math.round(100 * share)}
+        onChange={(percent) => onShare(percent / 100)}
+        tooltip={{ open: false }}
+      />
     </div>
   );
 }

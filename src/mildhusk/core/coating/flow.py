@@ -293,9 +293,9 @@ def _from_the_top(height, order, bins, start):  # type: ignore[no-untyped-def]
     for one in range(_BINS):
         start[one + 1] += start[one]
     for f in range(len(height)):
-        one = np.uint32(bins[f])
-        order[np.uint32(start[one])] = f
-        start[one] += 1
+        own = np.uint32(bins[f])
+        order[np.uint32(start[own])] = f
+        start[own] += 1
 
 
 @njit(cache=True, error_model="numpy")
