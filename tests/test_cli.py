@@ -335,3 +335,56 @@ def test_sheets_with_temperatures_or_scales_that_cannot_be_are_one_line(ball):
         refused = husk("sheet", ball, "--resin", "pu-fast-rigid", "--wall", "3mm", *more)
         assert_one_line(refused)
         assert said in refused.stderr
+
+
+_COAT = {
+    "mean_m", "p05_m", "p50_m", "p95_m", "min_m", "max_m", "under_target", "spilt_kg", "pool_kg",
+    "mass_error", "all_wet_s", "still_s", "cast_kg", "coats", "seconds", "edge_m", "band",
+}  # fmt: skip
+
+
+def test_coat_prints_the_agreed_fields_and_a_ply_with_the_wall(ball, tmp_path):
+    out = tmp_path / "wall.ply"
+    done = husk(
+        "coat", ball, "--resin", "pu-fast-rigid", "--grams", "130", "--coats", "2", "--motion",
+        "machine", "--temp", "21C", "--edge", "9mm", "--ply", out, "--json",
+    )  # fmt: skip
+    told = json.loads(done.stdout)
+    assert set(told) >= _COAT
+    assert len(told["coats"]) == 2
+    assert told["mass_error"] < 1e-9
+    assert told["cast_kg"] + told["spilt_kg"] == pytest.approx(0.26, rel=1e-9)
+    # Balance: what lies on the face, over its area and density.
+    assert told["mean_m"] == pytest.approx(0.26 / 1050.0 / 0.12566, rel=0.02)
+    assert out.read_bytes()[:3] == b"ply"
+    assert b"wall_mm" in out.read_bytes()[:600]
+
+
+def test_motions_are_listed_one_a_line():
+    names = husk("coat", "--list-motions").stdout.split()
+    assert {"rim-first-roll", "eight-corners", "slow-tumble", "cradle", "machine"} <= set(names)
+
+
+def test_a_coat_that_cannot_be_is_one_sentence(ball, tmp_path):
+    recorded = tmp_path / "mine.json"
+    recorded.write_text('[{"t_s": 0, "tilt_deg": 0, "azimuth_deg": 0}]', "utf-8")
+    jump = tmp_path / "jump.json"
+    jump.write_text(
+        '[{"t_s": 0, "tilt_deg": 0, "azimuth_deg": 0},'
+        ' {"t_s": 0.1, "tilt_deg": 170, "azimuth_deg": 0}]',
+        "utf-8",
+    )
+    plain = ("coat", ball, "--resin", "pu-fast-rigid", "--grams")
+    for words, said in (
+        ((*plain, "100", "--motion", recorded), "has no length"),
+        ((*plain, "100", "--motion", jump), "jumps at 0 s: 170°"),
+        ((*plain, "100", "--motion", "shake"), "There is no motion 'shake'"),
+        ((*plain, "9kg", "--edge", "9mm"), "and the mould holds"),
+        ((*plain, "100", "--edge", "0.1mm"), "The edge is 0.1 mm"),
+        ((*plain, "100", "--band", "90%"), "The band is 90"),
+        (("coat", ball), "Give --resin and --grams"),
+    ):
+        done = husk(*words)
+        assert done.returncode == 2, words
+        assert said in done.stderr
+        assert done.stderr.count("\n") == 1

@@ -29,6 +29,9 @@ def add_coat_words(coat: argparse.ArgumentParser) -> None:
     coat.add_argument("--capped", action="store_true", help="a lid closes every opening")
     coat.add_argument("--temp", default="23C", metavar="21C", help="of room, mould and parts")
     coat.add_argument("--edge", default="5mm", metavar="5mm", help="of the faces computed on")
+    coat.add_argument(
+        "--band", metavar="3%", help="instead of an edge: finer until the wall changes by less"
+    )
     coat.add_argument("--target", metavar="3mm", help="wall that thin places are judged by")
     coat.add_argument("--ply", type=Path, metavar="OUT.ply", help="the wall on every corner")
 
@@ -43,6 +46,7 @@ class CoatAsked:
     motion: "Motion"
     room_k: float
     edge_m: float
+    band: float | None
     target_m: float | None
 
 
@@ -77,6 +81,9 @@ def read_coat(given: argparse.Namespace) -> CoatAsked:
         motion=motion,
         room_k=read_quantity(given.temp, "K", "C", name="The temperature", field="temp"),
         edge_m=read_quantity(given.edge, "m", "mm", name="The edge", field="edge"),
+        band=None
+        if given.band is None
+        else read_quantity(given.band, "1", "%", name="The band", field="band"),
         target_m=None
         if given.target is None
         else read_quantity(given.target, "m", "mm", name="The target", field="target"),
@@ -85,26 +92,40 @@ def read_coat(given: argparse.Namespace) -> CoatAsked:
 
 def coat_of(given: argparse.Namespace, asked: CoatAsked, face: "Mesh", hints: list[str]) -> Any:
     """Simulate the coats on a casting face; returns the document and the lines to print."""
+    from mildhusk.core.coating.band import settled_wall
     from mildhusk.core.coating.coats import Coated, add_coat
     from mildhusk.core.coating.document import coated_document
     from mildhusk.core.coating.grid import coat_grid, even_mesh
     from mildhusk.core.coating.liquid import liquid_of
     from mildhusk.core.constants import MIXING_TIME_S, USUAL_UNEVENNESS
     from mildhusk.core.cure.model import CureAsked
+    from mildhusk.core.geometry.mesh import face_frames
 
     began = perf_counter()
-    grid = coat_grid(even_mesh(face, asked.edge_m), capped=given.capped)
-    area = float(grid.area[~grid.lid].sum())
     density = asked.resin.density_cured_kg_m3
-    film = asked.kg / density / area
+    film = asked.kg / density / float(face_frames(face)[2].sum())
     room = asked.room_k
     liquid = liquid_of(asked.resin, CureAsked(asked.kg, room, room, room, film), MIXING_TIME_S)
-    mould = Coated.bare(grid)
-    for _ in range(asked.coats):
-        mould = add_coat(mould, liquid, asked.kg, asked.motion)
+
+    def simulate(edge_m: float) -> Coated:
+        mould = Coated.bare(coat_grid(even_mesh(face, edge_m), capped=given.capped))
+        for _ in range(asked.coats):
+            mould = add_coat(mould, liquid, asked.kg, asked.motion)
+        return mould
+
+    edge_m, band = asked.edge_m, None
+    if asked.band is None:
+        mould = simulate(edge_m)
+    else:
+        mould, edge_m, band = settled_wall(simulate, asked.band)
     even = asked.coats * film * (1.0 - USUAL_UNEVENNESS)
     target = even if asked.target_m is None else asked.target_m
-    document = {**coated_document(mould, density, target), "seconds": perf_counter() - began}
+    document = {
+        **coated_document(mould, density, target),
+        "edge_m": edge_m,
+        "band": band,
+        "seconds": perf_counter() - began,
+    }
     if given.ply is not None:
         _write_ply(given.ply, mould, target)
     return document, [*_lines(document), *hints]
@@ -129,7 +150,7 @@ def _lines(document: Document) -> list[str]:
         f"least {mm('min_m')}, most {mm('max_m')}",
         f"thin      {document['under_target'] * 100:.1f} % of the face under {mm('target_m')}",
         f"cast      {document['cast_kg'] * 1e3:.0f} g; spilt {document['spilt_kg'] * 1e3:.1f} g; "
-        f"set as a pool {document['pool_kg'] * 1e3:.1f} g; on the lid "
+        f"in puddles {document['pool_kg'] * 1e3:.1f} g; on the lid "
         f"{document['lid_kg'] * 1e3:.1f} g",
     ]
     wet = document["all_wet_s"]

@@ -11,6 +11,7 @@ import trimesh
 from scipy.optimize import brentq
 
 from core.shapes import half_sphere, joined, sphere, turned
+from mildhusk.core.coating.band import EDGES_M, settled_wall
 from mildhusk.core.coating.coats import STEP_S, Coated, Pouring, add_coat, run_film
 from mildhusk.core.coating.document import coated_document
 from mildhusk.core.coating.figures import wall_figures
@@ -372,6 +373,25 @@ def egg():
 def figures_of(grid, kg=0.18):
     mould = coated(grid, kg)
     return wall_figures(mould.grid, mould.wall_m, 0.0, 1050.0)
+
+
+def test_edges_are_as_short_as_the_wanted_band_asks(egg):
+    def simulate(edge_m):
+        return coated(coat_grid(even_mesh(egg, edge_m)), 0.18)
+
+    settled = settled_wall(simulate, 0.06)
+    assert settled.edge_m in EDGES_M[1:]
+    assert settled.band <= 0.06
+    for band in (0.0, 0.9):
+        with pytest.raises(CoatingError, match="The band is"):
+            settled_wall(simulate, band)
+
+
+def test_a_wall_that_never_settles_says_what_to_do(head):
+    walls = iter([1e-3, 2e-3, 1e-3, 2e-3, 1e-3])
+    with pytest.raises(CoatingError, match="still changes by 100 %; take a wider band") as told:
+        settled_wall(lambda _: Coated(head, np.full(len(head.area), next(walls))), 0.05)
+    assert told.value.field == "band"
 
 
 def test_finer_faces_give_the_same_wall(egg):
