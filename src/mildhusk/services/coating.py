@@ -11,7 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import insert
 
 from mildhusk.core.coating.motion import motion_named
-from mildhusk.core.geometry.mesh import Mesh
+from mildhusk.core.geometry.mesh import Flags, Mesh
 from mildhusk.core.planning.document import material_document
 from mildhusk.core.planning.sheet import CastSheet
 from mildhusk.core.progress import Tell
@@ -138,6 +138,7 @@ class CoatTask:
     """What a worker needs to simulate a cast; it holds no transaction."""
 
     face: Mesh = field(repr=False)
+    cut_away: Flags = field(repr=False)
     sheet: CastSheet = field(repr=False)
     asked: WallAsked
 
@@ -148,20 +149,24 @@ class CoatTask:
         how = WallAsked(**{one.name: asked[one.name] for one in fields(WallAsked)})
         if _keys(desk, row)(how) != asked["key"]:
             raise ConflictError("The sheet was changed meanwhile; ask for its wall again.")
-        return cls(model_of_piece(desk, row.piece_id).face, plan_of(desk, row), how)
+        model = model_of_piece(desk, row.piece_id)
+        return cls(model.face, model.cut_away, plan_of(desk, row), how)
 
     def compute(self, tell: Tell) -> "Computed":
         """Simulate it; returns its figures and its arrays."""
         # The flow is slow to load, and only a worker needs it.
         from mildhusk.core.coating.casting import HowTurned, coat_sheet, density_of
         from mildhusk.core.coating.document import coated_document
+        from mildhusk.core.coating.grid import marked_on
         from mildhusk.documents.wall_files import pack_films, pack_wall, wall_model
 
         asked = self.asked
         motion = motion_named(asked.motion)
         how = HowTurned(motion, asked.capped, asked.edge_m, asked.coats, asked.share)
         landed = coat_sheet(self.face, self.sheet, how, tell)
-        figures = coated_document(landed.mould, density_of(self.sheet), self.sheet.wish.wall_m)
+        waste = marked_on(landed.mould.grid, self.face, self.cut_away)
+        target_m = self.sheet.wish.wall_m
+        figures = coated_document(landed.mould, density_of(self.sheet), target_m, waste)
         return Computed(
             figures, pack_wall(wall_model(landed.mould)), pack_films(landed.mould, landed.played)
         )

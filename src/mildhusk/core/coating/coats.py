@@ -34,7 +34,7 @@ STEP_S = 0.1
 TOLD_EVERY_S = 1.0
 """Between two moments that a coat is watched at, and can be stopped at."""
 _LEVELS, _FITS_M = 2, 0.0034
-_RUN_M, _LONGEST = 0.0038, 10.0
+_RUN_M, _LONGEST = 0.0032, 10.0
 """In a step a slow film runs so far [m], and it is so much longer at most."""
 _PUDDLE = 1.5
 _RUNS_OUT = 0.5

@@ -9,12 +9,14 @@ from mildhusk.core.coating.coats import Coated, CoatRun
 from mildhusk.core.coating.figures import centre_of_mass, wall_figures
 from mildhusk.core.coating.grid import CoatGrid
 from mildhusk.core.coating.places import Place, thick_places, thin_places
-from mildhusk.core.geometry.mesh import Floats
+from mildhusk.core.geometry.mesh import Flags, Floats
 
 Document = dict[str, Any]
 
 
-def coated_document(mould: Coated, density_kg_m3: float, target_m: float) -> Document:
+def coated_document(
+    mould: Coated, density_kg_m3: float, target_m: float, waste: Flags | None = None
+) -> Document:
     """Return what a row of coats came to.
 
     Parameters
@@ -25,8 +27,14 @@ def coated_document(mould: Coated, density_kg_m3: float, target_m: float) -> Doc
         Cured. [kg/m^3]
     target_m : float
         Wall that the thin places are judged by. [m]
+    waste : (m,) bool or None
+        Faces that are cut away later: cast and weighed, but not judged by the target.
     """
+    waste = np.zeros(len(mould.wall_m), dtype=bool) if waste is None else waste
     figures = wall_figures(mould.grid, mould.wall_m, target_m, density_kg_m3)
+    kept = wall_figures(mould.grid, mould.wall_m, target_m, density_kg_m3, waste)
+    # What is cut away may be as thin as it likes.
+    judged = np.where(waste, np.inf, mould.wall_m)
     wet = [run.all_wet_s for run in mould.coats]
     stopped = [run.still_s for run in mould.coats if run.still_s is not None]
     on_face = ~mould.grid.lid
@@ -34,6 +42,8 @@ def coated_document(mould: Coated, density_kg_m3: float, target_m: float) -> Doc
     return {
         "estimate": True,
         **asdict(figures),
+        "min_m": kept.min_m,
+        "under_target": kept.under_target,
         "target_m": target_m,
         "spilt_kg": sum(run.spilt_kg for run in mould.coats),
         "pool_kg": sum(run.pool_kg for run in mould.coats),
@@ -43,11 +53,11 @@ def coated_document(mould: Coated, density_kg_m3: float, target_m: float) -> Doc
         "still_s": max(stopped) if stopped else None,
         "centre_of_mass_m": centre_of_mass(mould.grid, mould.wall_m).tolist(),
         "faces": len(mould.grid.area),
-        "thin_places": _places(thin_places(mould.grid, mould.wall_m, target_m)),
+        "thin_places": _places(thin_places(mould.grid, judged, target_m)),
         "thick_places": _places(thick_places(mould.grid, mould.wall_m, _THICK * figures.p50_m)),
         "reached": float(mould.grid.area[mould.coats[0].wet & on_face].sum()) / face_m2,
         "in_air_m2": float(mould.grid.area[mould.coats[0].in_air].sum()),
-        **_more_coats(mould, density_kg_m3, target_m),
+        **_more_coats(mould, density_kg_m3, target_m, waste),
         "coats": [_coat(mould.grid, run, density_kg_m3) for run in mould.coats],
     }
 
@@ -63,26 +73,26 @@ def _places(found: list[Place]) -> list[Document]:
     ]
 
 
-def _more_coats(mould: Coated, density: float, target_m: float) -> Document:
+def _more_coats(mould: Coated, density: float, target_m: float, waste: Flags) -> Document:
     """How many coats the target takes, and how much less resin a paste on the thin places takes.
 
     The paste fills up each face to the target; what it saves is beside whole coats more.
     """
-    grid, needed = mould.grid, _coats_needed(mould, target_m)
-    lacks = np.where(grid.lid, 0.0, np.maximum(target_m - mould.wall_m, 0.0))
+    grid, needed = mould.grid, _coats_needed(mould, target_m, waste)
+    lacks = np.where(grid.lid | waste, 0.0, np.maximum(target_m - mould.wall_m, 0.0))
     paste_kg = float(lacks @ grid.area) * density
     more = 0 if needed is None else max(needed - len(mould.coats), 0)
     saves = more * mould.coats[-1].charge_kg - paste_kg if more else None
     return {"coats_needed": needed, "paste_kg": paste_kg, "paste_saves_kg": saves}
 
 
-def _coats_needed(mould: Coated, target_m: float) -> int | None:
+def _coats_needed(mould: Coated, target_m: float, waste: Flags) -> int | None:
     """How many such coats until all but a hundredth of the face meets the target.
 
     Counted on by the last coat, where the coats there are do not do; None where a place of that
     size takes nothing of it.
     """
-    on_face = ~mould.grid.lid
+    on_face = ~mould.grid.lid & ~waste
     area = mould.grid.area[on_face]
 
     def thin(wall: Floats) -> bool:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from mildhusk.core.coating.grid import CoatGrid
-from mildhusk.core.geometry.mesh import Floats
+from mildhusk.core.geometry.mesh import Flags, Floats
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,7 +22,9 @@ class WallFigures:
     cast_kg: float
 
 
-def wall_figures(grid: CoatGrid, wall_m: Floats, target_m: float, density: float) -> WallFigures:
+def wall_figures(
+    grid: CoatGrid, wall_m: Floats, target_m: float, density: float, waste: Flags | None = None
+) -> WallFigures:
     """Return mean, percentiles by area and the share of the face under a target.
 
     Parameters
@@ -34,8 +36,10 @@ def wall_figures(grid: CoatGrid, wall_m: Floats, target_m: float, density: float
         [m]
     density : float
         [kg/m^3]
+    waste : (m,) bool or None
+        Faces that are cut away later, and not looked at.
     """
-    on_face = ~grid.lid
+    on_face = ~grid.lid if waste is None else ~grid.lid & ~waste
     wall, area = wall_m[on_face], grid.area[on_face]
     order = np.argsort(wall)
     share = (np.cumsum(area[order]) - 0.5 * area[order]) / area.sum()

@@ -151,6 +151,12 @@ def coat_grid(mesh: Mesh, *, capped: bool = False) -> CoatGrid:
     )  # fmt: skip
 
 
+def marked_on(grid: CoatGrid, face: Mesh, marked: Flags) -> Flags:
+    """Return which faces of a grid lie on marked faces of the mesh it was made from, (m,)."""
+    nearest = cKDTree(face_frames(face)[0]).query(grid.centre)[1]
+    return np.asarray(marked[nearest] & ~grid.lid)
+
+
 def _joined(mesh: Mesh, cover: Mesh) -> Mesh:
     """Put a cover on, its rim's corners the mesh's own."""
     size = len(mesh.vertices)
