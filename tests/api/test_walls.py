@@ -1,14 +1,18 @@
 """The wall of a sheet's cast: asked of a worker, kept by content, given out as files."""
 
 import csv
+import dataclasses
 import io
 import json
+import re
+import zlib
 
 import numpy as np
 import pytest
 import trimesh
 
 from api.conftest import API, WISH, assert_problem
+from mildhusk.api.common import Backstage, set_backstage
 
 ASKED = {"motion": "machine", "capped": True, "edge_m": 0.009}
 
@@ -79,7 +83,40 @@ def test_the_files_say_the_same(client, run):
 def test_the_wall_goes_on_one_page(client, run):
     content = client.get(f"{API}/walls/{run['id']}/wall.pdf").data
     assert content.startswith(b"%PDF")
-    assert content.count(b"/Type /Page\n") + content.count(b"/Type /Page ") <= 1
+    # The tree of pages lies in a packed stream.
+    streams = re.findall(rb"stream\r?\n(.*?)endstream", content, re.DOTALL)
+    unpacked = b"".join(_unpacked(one) for one in streams)
+    assert len(re.findall(rb"/Type\s*/Page\b(?!s)", unpacked)) == 1
+
+
+def _unpacked(stream):
+    try:
+        return zlib.decompress(stream)
+    except zlib.error:
+        return b""
+
+
+def test_trying_is_stopped_and_what_was_stopped_is_only_tried_again_when_asked(client, sheet):
+    class Nobody:
+        """A queue without a worker."""
+
+        def put(self, session, job_id):
+            assert job_id
+
+    (before,) = (one for one in client.application.extensions.values() if type(one) is Backstage)
+    set_backstage(client.application, dataclasses.replace(before, queue=Nobody()))
+
+    def ask(**change):
+        body = {"motion": "machine", "capped": True, **change}
+        found = client.post(f"{API}/sheets/{sheet['id']}/charges", json=body).json
+        return found["open"], {one["status"] for one in found["ways"]}
+
+    several, status = ask()
+    assert several > 4
+    assert status == {"waiting"}
+    assert ask(stop=True) == (0, {"cancelled"})
+    assert ask() == (0, {"cancelled"})
+    assert ask(again=True) == (several, {"waiting"})
 
 
 def test_a_coat_is_played_back_from_the_pour_until_it_has_set(client, run):
@@ -107,10 +144,6 @@ def test_motions_are_tried_and_the_gain_is_told_honestly(client, sheet):
     assert len(coats) >= 2, "the best is tried with a coat less and more"
     thin = [one["p05_m"] for one in found["ways"]]
     assert thin == sorted(thin, reverse=True)
-    assert (found["best_motion"], found["best_coats"]) == (
-        found["ways"][0]["motion"],
-        found["ways"][0]["coats"],
-    )
     assert "with the same resin 95 %" in found["said"] or "none is better" in found["said"]
     assert ask(stop=True) == found
 

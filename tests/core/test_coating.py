@@ -483,8 +483,8 @@ def test_what_gathers_under_a_ceiling_falls_and_is_not_lost():
 
 
 def test_a_gain_is_only_told_where_it_is_more_than_the_mesh_is_sure_of():
-    usual, better = Trial("machine:8,3.1", 4, 2.0e-3, 0.0), Trial("cradle", 5, 2.4e-3, 0.0)
-    alike = Trial("machine:4,9.7", 4, 2.05e-3, 0.0)
+    usual, better = Trial("machine:8,3.1", 4, 2.0e-3), Trial("cradle", 5, 2.4e-3)
+    alike = Trial("machine:4,9.7", 4, 2.05e-3)
     assert best_of([usual, better, alike]) is better
     assert best_of([]) is None
     assert "20 % more" in gain_words(usual, better, 3)

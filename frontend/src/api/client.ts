@@ -42,6 +42,7 @@ export type PastePlace = Schemas["PastePlaceShape"];
 export type SoftPlace = Schemas["PatchShape"];
 export type WallQuestion = Schemas["WallQuestion"];
 export type WallRun = Schemas["RunShape"];
+export type WallTrial = Schemas["TrialShape"];
 export type Cost = Schemas["CostShape"];
 export type CostLine = Schemas["CostLineShape"];
 /** The server fills in what a kept wish of an earlier version does not say. */

@@ -1688,9 +1688,14 @@ export interface components {
     };
     /**
      * ChargesQuestion
-     * @description How the mould is turned while charges are tried.
+     * @description How the mould is turned meanwhile; `stop` cancels what is open, `again` asks for it anew.
      */
     ChargesQuestion: {
+      /**
+       * Again
+       * @default false
+       */
+      again?: boolean;
       /** Capped */
       capped: boolean;
       /** Motion */
@@ -2752,9 +2757,14 @@ export interface components {
     };
     /**
      * MotionsQuestion
-     * @description Which motions are tried: a machine's rates or patterns by hand.
+     * @description Which motions are tried; `stop` cancels what is open, `again` asks for it anew.
      */
     MotionsQuestion: {
+      /**
+       * Again
+       * @default false
+       */
+      again?: boolean;
       /** By Hand */
       by_hand: boolean;
       /** Capped */
@@ -2770,10 +2780,6 @@ export interface components {
      * @description Ways tried so far with the same resin, the best first.
      */
     MotionsShape: {
-      /** Best Coats */
-      best_coats: number | null;
-      /** Best Motion */
-      best_motion: string | null;
       /** Open */
       open: number;
       /** Said */
@@ -3987,6 +3993,10 @@ export interface components {
       cast_kg: number;
       /** Centre Of Mass M */
       centre_of_mass_m: number[];
+      /** Coat Scale M */
+      coat_scale_m: number;
+      /** Coat Target M */
+      coat_target_m: number;
       /** Coats */
       coats: components["schemas"]["LandedCoatShape"][];
       /** Coats Needed */
@@ -4034,6 +4044,8 @@ export interface components {
       pool_kg: number;
       /** Reached */
       reached: number;
+      /** Scale M */
+      scale_m: number;
       /** Spilt Kg */
       spilt_kg: number;
       /** Still S */

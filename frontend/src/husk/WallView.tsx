@@ -61,14 +61,13 @@ export default function WallView(properties: Properties) {
   if (flowing && film) showMoment(flowing, film, moment);
   const cutAtM = box && cut < 1 ? box.min.x + cut * (box.max.x - box.min.x) : UNCUT;
   const marked = film ? null : wishedM;
-  const end = film ? 2 * wishedM : topM;
   const material = useMemo(
-    () => wallMaterial({ wishedM: marked, topM: end, cutAtM, colourful: true }),
-    [marked, end, cutAtM],
+    () => wallMaterial({ wishedM: marked, topM, cutAtM, colourful: true }),
+    [marked, topM, cutAtM],
   );
   const plain = useMemo(
-    () => wallMaterial({ wishedM: null, topM: end, cutAtM, colourful: false }),
-    [end, cutAtM],
+    () => wallMaterial({ wishedM: null, topM, cutAtM, colourful: false }),
+    [topM, cutAtM],
   );
   useEffect(() => () => [material, plain].forEach((one) => one.dispose()), [material, plain]);
   if (model.isError) return <Failed error={model.error} />;

@@ -16,6 +16,7 @@ from mildhusk.core.coating.motion import (
     motion_words,
 )
 from mildhusk.documents.wall_files import (
+    SCALE_ENDS,
     WallModel,
     film_file,
     unpack_wall,
@@ -75,6 +76,9 @@ class RunShape(BaseModel):
     is_first_look: bool
     motion_words: str
     target_m: float
+    scale_m: float
+    coat_target_m: float
+    coat_scale_m: float
     mean_m: float
     p05_m: float
     p50_m: float
@@ -133,6 +137,8 @@ def _run_shape(run: CoatRunRow) -> RunShape:
             "motion_words": motion_words(motion_named(asked["motion"]).name),
             "capped": asked["capped"],
             "edge_m": asked["edge_m"],
+            "scale_m": SCALE_ENDS * run.figures["target_m"],
+            "coat_scale_m": SCALE_ENDS * run.figures["coat_target_m"],
             "is_first_look": asked["edge_m"] >= ROUGH_FROM_M,
         }
     )
@@ -181,11 +187,12 @@ class TrialShape(BaseModel):
 
 
 class MotionsQuestion(Body):
-    """Which motions are tried: a machine's rates or patterns by hand."""
+    """Which motions are tried; `stop` cancels what is open, `again` asks for it anew."""
 
     by_hand: bool
     capped: bool
     stop: bool = False
+    again: bool = False
 
 
 class MotionsShape(BaseModel):
@@ -193,17 +200,16 @@ class MotionsShape(BaseModel):
 
     ways: list[TrialShape]
     open: int
-    best_motion: str | None
-    best_coats: int | None
     said: str
 
 
 class ChargesQuestion(Body):
-    """How the mould is turned while charges are tried."""
+    """How the mould is turned meanwhile; `stop` cancels what is open, `again` asks for it anew."""
 
     motion: str
     capped: bool
     stop: bool = False
+    again: bool = False
 
 
 class ChargesShape(BaseModel):
@@ -240,14 +246,14 @@ _TOLD = ("p05_m", "mean_m", "under_target", "reached", "pool_kg", "spilt_kg")
 )
 def try_motions(path: IdPath, body: MotionsQuestion) -> dict[str, object]:  # noqa: D103
     with desk() as at:
-        found = trying.try_motions(at, path.id, by_hand=body.by_hand, capped=body.capped)
+        found = trying.try_motions(
+            at, path.id, by_hand=body.by_hand, capped=body.capped, again=body.again
+        )
         if body.stop:
             trying.stop_trying(at, found.ways)
         shown = MotionsShape(
             ways=[_trial_shape(one) for one in found.ways],
             open=sum(one.is_open for one in found.ways),
-            best_motion=found.best.motion if found.best else None,
-            best_coats=found.best.coats if found.best else None,
             said=found.said,
         )
     return shown.model_dump(mode="json")
@@ -260,7 +266,7 @@ def try_motions(path: IdPath, body: MotionsQuestion) -> dict[str, object]:  # no
 )
 def try_charges(path: IdPath, body: ChargesQuestion) -> dict[str, object]:  # noqa: D103
     with desk() as at:
-        found = trying.try_charges(at, path.id, body.motion, capped=body.capped)
+        found = trying.try_charges(at, path.id, body.motion, capped=body.capped, again=body.again)
         if body.stop:
             trying.stop_trying(at, found.ways)
         shown = ChargesShape(

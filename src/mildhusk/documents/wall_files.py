@@ -10,12 +10,12 @@ from typing import TYPE_CHECKING
 import numpy as np
 import trimesh
 
-from mildhusk.core.geometry.mesh import Flags, Floats, Mesh, face_frames
+from mildhusk.core.geometry.mesh import Floats, Mesh, face_frames
 
 if TYPE_CHECKING:  # the flow is slow to load, and files need nothing of it
     from mildhusk.core.coating.coats import Coated, Moment
 
-THICK = 1.5
+SCALE_ENDS = 1.5
 """What is so many times the target is drawn as the thickest."""
 _SCALE = np.array(
     [(20, 30, 80), (60, 78, 120), (110, 118, 125), (165, 158, 118), (220, 205, 95), (252, 232, 80)],
@@ -34,13 +34,10 @@ class WallModel:
         [m]
     coats_m : (k, m) float
         What each coat left on each face. [m]
-    in_air : (m,) bool
-        Faces that trapped air kept dry in the first coat.
     """
 
     mesh: Mesh
     coats_m: Floats
-    in_air: Flags
 
     @property
     def wall_m(self) -> Floats:
@@ -53,7 +50,7 @@ def wall_model(mould: "Coated") -> WallModel:
     on_face = ~mould.grid.lid
     mesh = Mesh(mould.grid.mesh.vertices, np.asarray(mould.grid.mesh.faces[on_face]))
     coats = np.stack([run.wall_m[on_face] for run in mould.coats])
-    return WallModel(mesh, coats, mould.coats[0].in_air[on_face])
+    return WallModel(mesh, coats)
 
 
 def pack_wall(model: WallModel) -> bytes:
@@ -64,7 +61,6 @@ def pack_wall(model: WallModel) -> bytes:
         vertices=model.mesh.vertices.astype(np.float32),
         faces=model.mesh.faces.astype(np.int32),
         coats=model.coats_m.astype(np.float32),
-        in_air=model.in_air,
     )
     return packed.getvalue()
 
@@ -73,7 +69,7 @@ def unpack_wall(content: bytes) -> WallModel:
     """Undo `pack_wall`."""
     with np.load(io.BytesIO(content), allow_pickle=False) as arrays:
         mesh = Mesh(arrays["vertices"].astype(np.float64), arrays["faces"].astype(np.int64))
-        return WallModel(mesh, arrays["coats"].astype(np.float64), arrays["in_air"])
+        return WallModel(mesh, arrays["coats"].astype(np.float64))
 
 
 def pack_films(mould: "Coated", played: Sequence[Sequence["Moment"]]) -> bytes:
@@ -130,7 +126,7 @@ def corner_walls(mesh: Mesh, wall_m: Floats) -> Floats:
 
 def colours_of(wall_m: Floats, target_m: float) -> Floats:
     """Return the colour of each wall, (n, 3), 0 to 255."""
-    share = np.clip(wall_m / max(target_m, 1e-9) / THICK, 0.0, 1.0) * (len(_SCALE) - 1)
+    share = np.clip(wall_m / max(target_m, 1e-9) / SCALE_ENDS, 0.0, 1.0) * (len(_SCALE) - 1)
     at = np.arange(len(_SCALE))
     return np.stack([np.interp(share, at, _SCALE[:, k]) for k in range(3)], axis=1)
 

@@ -12,7 +12,7 @@ from mildhusk.core.geometry.mesh import Floats, Mesh, face_frames
 from mildhusk.core.geometry.sections import section
 from mildhusk.core.wording import Quantity, Unit, in_metric
 from mildhusk.documents.pages import page_pdf
-from mildhusk.documents.wall_files import THICK, WallModel, colours_of, corner_walls
+from mildhusk.documents.wall_files import SCALE_ENDS, WallModel, colours_of, corner_walls
 
 _PIXELS, _STRIPE = 900, 14
 
@@ -35,7 +35,7 @@ def wall_pdf(model: WallModel, figures: dict[str, Any]) -> bytes:
         back=_picture(_map(model, target, -1.0)),
         section=_section(model),
         scale=_picture(_scale()),
-        most=in_metric(Quantity(THICK * target, Unit.LENGTH)),
+        most=in_metric(Quantity(SCALE_ENDS * target, Unit.LENGTH)),
         millimetres=lambda m: in_metric(Quantity(m, Unit.LENGTH)),
         grams=lambda kg: f"{kg * 1e3:,.1f} g",
     )
@@ -95,7 +95,7 @@ def _lines(ends: Floats) -> Floats:
 
 
 def _scale() -> Image.Image:
-    share = np.tile(np.linspace(0.0, THICK, 300), (12, 1))
+    share = np.tile(np.linspace(0.0, SCALE_ENDS, 300), (12, 1))
     colours = colours_of(share.reshape(-1), 1.0).reshape(12, 300, 3)
     return Image.fromarray(colours.astype(np.uint8))
 

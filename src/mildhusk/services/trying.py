@@ -16,6 +16,7 @@ from mildhusk.core.coating.trials import (
     gain_words,
     useful_charges,
 )
+from mildhusk.core.planning.sheet import rolled_coats
 from mildhusk.services.coating import WallAnswer, WallAsked, walls_of
 from mildhusk.services.desk import Desk
 from mildhusk.services.jobs import OPEN, cancel_job
@@ -45,37 +46,32 @@ class MotionsTried:
     """Ways tried so far, the best first; `said` is what the best gains over the usual one."""
 
     ways: list[Tried]
-    best: WallAsked | None
     said: str
 
 
-def try_motions(desk: Desk, sheet_id: UUID, *, by_hand: bool, capped: bool) -> MotionsTried:
+def try_motions(
+    desk: Desk, sheet_id: UUID, *, by_hand: bool, capped: bool, again: bool = False
+) -> MotionsTried:
     """Return what is known of each motion with the sheet's resin, and ask for what is not.
 
-    When all of them are known, the best is also tried with a coat less and a coat more.
+    When all of them are known, the best is also tried with a coat less and a coat more. What was
+    stopped or refused stays so unless it is wanted `again`.
     """
-    coats = len(plan_of(desk, find_sheet(desk, sheet_id)).coats)
+    coats = len(rolled_coats(plan_of(desk, find_sheet(desk, sheet_id))))
     hands = [one.name for one in MOTIONS if one.by_hand]
     # With a lid on it may be tumbled; without, only hands that see the rim can hold it.
     names = [*hands, *(["slow-tumble"] if capped else [])] if by_hand else list(MACHINE_TRIALS)
-    ways = _tried(desk, sheet_id, [WallAsked(name, capped, _EDGE_M, coats) for name in names])
+    ways = _tried(desk, sheet_id, [WallAsked(n, capped, _EDGE_M, coats) for n in names], again)
     if not any(one.is_open for one in ways) and (best := best_of(_trials(ways))) is not None:
         split = [n for n in (coats - 1, coats + 1) if n >= 1]
-        ways += _tried(desk, sheet_id, [WallAsked(best.name, capped, _EDGE_M, n) for n in split])
+        more = [WallAsked(best.name, capped, _EDGE_M, n) for n in split]
+        ways += _tried(desk, sheet_id, more, again)
     trials = _trials(ways)
     usual_name = _USUAL_BY_HAND if by_hand else _USUAL_BY_MACHINE
     usual = next((one for one in trials if (one.name, one.coats) == (usual_name, coats)), None)
     best = best_of(trials)
     ways.sort(key=lambda one: -one.answer.run.figures["p05_m"] if one.answer.run else 0.0)
-    found = next(
-        (
-            w.asked
-            for w in ways
-            if best and (w.asked.motion, w.asked.coats) == (best.name, best.coats)
-        ),
-        None,
-    )
-    return MotionsTried(ways, found, gain_words(usual, best, len(trials)))
+    return MotionsTried(ways, gain_words(usual, best, len(trials)))
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,10 +83,12 @@ class ChargesTried:
     largest_kg: float | None
 
 
-def try_charges(desk: Desk, sheet_id: UUID, motion: str, *, capped: bool) -> ChargesTried:
+def try_charges(
+    desk: Desk, sheet_id: UUID, motion: str, *, capped: bool, again: bool = False
+) -> ChargesTried:
     """Return what several charges come to as a first coat, and ask for what is not known."""
     asked = [WallAsked(motion, capped, _EDGE_M, None, share) for share in _SHARES]
-    ways = _tried(desk, sheet_id, asked)
+    ways = _tried(desk, sheet_id, asked, again)
     trials = [
         ChargeTrial(
             run.figures["coats"][0]["charge_kg"],
@@ -110,8 +108,8 @@ def stop_trying(desk: Desk, ways: Sequence[Tried]) -> None:
             cancel_job(desk, one.answer.job.id)
 
 
-def _tried(desk: Desk, sheet_id: UUID, asked: list[WallAsked]) -> list[Tried]:
-    answers = walls_of(desk, sheet_id, asked, again=False)
+def _tried(desk: Desk, sheet_id: UUID, asked: list[WallAsked], again: bool) -> list[Tried]:
+    answers = walls_of(desk, sheet_id, asked, again=again)
     return [Tried(*one) for one in zip(asked, answers, strict=True)]
 
 
@@ -120,16 +118,7 @@ def _runs(ways: list[Tried]) -> list[CoatRunRow]:
 
 
 def _trials(ways: list[Tried]) -> list[Trial]:
-    found = []
-    for run in _runs(ways):
-        figures = run.figures
-        poured = sum(coat["charge_kg"] for coat in figures["coats"])
-        found.append(
-            Trial(
-                figures["asked"]["motion"],
-                len(figures["coats"]),
-                figures["p05_m"],
-                figures["spilt_kg"] / poured,
-            )
-        )
-    return found
+    return [
+        Trial(run.figures["asked"]["motion"], len(run.figures["coats"]), run.figures["p05_m"])
+        for run in _runs(ways)
+    ]

@@ -35,8 +35,7 @@ export function Seen({ run, look, topM }: Properties) {
   const shown = look.playing ? (film.data ?? null) : null;
   const moment = shown ? Math.round(look.share * (shown.t_s.length - 1)) : 0;
   const length = (metres: number) => quantity(metres, "m", system);
-  const wished = look.coat === 0 ? run.target_m : run.target_m / run.coats.length;
-  const end = shown ? 2 * wished : look.coat === 0 ? topM : topM / run.coats.length;
+  const wished = look.coat === 0 ? run.target_m : run.coat_target_m;
   const pins = run.thin_places.map((one, at) => ({ label: `${at + 1}`, at_m: one.at_m }));
   return (
     <div className="wall-view">
@@ -46,7 +45,7 @@ export function Seen({ run, look, topM }: Properties) {
           coats={run.coats.length}
           coat={look.coat}
           wishedM={wished}
-          topM={end}
+          topM={topM}
           cut={look.cut}
           pins={pins}
           film={shown}
@@ -57,7 +56,7 @@ export function Seen({ run, look, topM }: Properties) {
       <div className="wall-scale" aria-label="Scale of the colours">
         <span>0</span>
         <span className="bar" style={{ background: SCALE_CSS }} />
-        <span>{length(end)}</span>
+        <span>{length(topM)}</span>
       </div>
       <p className="faint">
         {shown ? (

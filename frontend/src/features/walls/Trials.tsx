@@ -1,12 +1,18 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Drawer, Progress, Radio } from "antd";
 import { useState } from "react";
 
-import type { CastSheet } from "../../api/client";
+import type { CastSheet, WallTrial } from "../../api/client";
 import { quantity } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
-import { chargeTrialsQuery, motionTrialsQuery, stopMotions, type How } from "./queries";
+import {
+  chargeTrialsQuery,
+  motionTrialsQuery,
+  tellCharges,
+  tellMotions,
+  type How,
+} from "./queries";
 
 interface Properties {
   sheet: CastSheet;
@@ -22,16 +28,11 @@ interface MotionProperties extends Properties {
 /** Other ways to turn it with the same resin, the best so far first. */
 export function MotionTrials({ sheet, how, open, onClose, onTake }: MotionProperties) {
   const system = useUnits((state) => state.system);
-  const queries = useQueryClient();
   const [byHand, setByHand] = useState(!how.motion.startsWith("machine"));
   const trials = useQuery({
     ...motionTrialsQuery(sheet.id, sheet.version, byHand, how.capped),
     enabled: open,
   });
-  const stop = async () => {
-    await stopMotions(sheet.id, byHand, how.capped);
-    await queries.invalidateQueries({ queryKey: ["trials"] });
-  };
   const ways = trials.data?.ways ?? [];
   return (
     <Drawer title="A better way to turn it" size={760} open={open} onClose={onClose}>
@@ -50,18 +51,11 @@ export function MotionTrials({ sheet, how, open, onClose, onTake }: MotionProper
           <p role="status">
             <b>{trials.data.said}</b>
           </p>
-          {trials.data.open > 0 && (
-            <div className="job">
-              <Progress
-                percent={Math.round(100 * (1 - trials.data.open / ways.length))}
-                status="normal"
-                aria-label="Ways tried"
-              />
-              <Button size="small" onClick={() => void stop()}>
-                Stop trying
-              </Button>
-            </div>
-          )}
+          <StillTrying
+            ways={ways}
+            open={trials.data.open}
+            tell={(what) => tellMotions(sheet.id, byHand, how.capped, what)}
+          />
           <table className="coats">
             <thead>
               <tr>
@@ -142,13 +136,11 @@ export function ChargeTrials({ sheet, how, open, onClose }: Properties) {
             )}{" "}
             In the mould, as a first coat; a first look.
           </p>
-          {trials.data.open > 0 && (
-            <Progress
-              percent={Math.round(100 * (1 - trials.data.open / trials.data.ways.length))}
-              status="normal"
-              aria-label="Charges tried"
-            />
-          )}
+          <StillTrying
+            ways={trials.data.ways}
+            open={trials.data.open}
+            tell={(what) => tellCharges(sheet.id, how.motion, how.capped, what)}
+          />
           <table className="coats">
             <thead>
               <tr>
@@ -182,5 +174,43 @@ export function ChargeTrials({ sheet, how, open, onClose }: Properties) {
         </>
       )}
     </Drawer>
+  );
+}
+
+interface TryingProperties {
+  ways: readonly WallTrial[];
+  open: number;
+  tell: (what: { stop?: boolean; again?: boolean }) => Promise<unknown>;
+}
+
+/** How far the trying is; it can be stopped, and what was stopped tried again. */
+function StillTrying({ ways, open, tell }: TryingProperties) {
+  const queries = useQueryClient();
+  const press = useMutation({
+    mutationFn: tell,
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["trials"] }),
+  });
+  const stopped = ways.some((one) => one.status === "cancelled");
+  return (
+    <>
+      {open > 0 && (
+        <div className="job">
+          <Progress
+            percent={Math.round(100 * (1 - open / ways.length))}
+            status="normal"
+            aria-label="How much is tried"
+          />
+          <Button size="small" onClick={() => press.mutate({ stop: true })}>
+            Stop trying
+          </Button>
+        </div>
+      )}
+      {open === 0 && stopped && (
+        <Button size="small" onClick={() => press.mutate({ again: true })}>
+          Try the rest too
+        </Button>
+      )}
+      {press.error && <Failed error={press.error} />}
+    </>
   );
 }

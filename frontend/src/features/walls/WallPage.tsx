@@ -13,9 +13,6 @@ import { Seen, type Look } from "./Seen";
 import { ChargeTrials, MotionTrials } from "./Trials";
 import { WallFigures, WallHeadline } from "./WallFigures";
 
-/** The end of the scale is half more than the wish. */
-const OVER_WISH = 1.5;
-
 /** How the coats of a sheet land in the turning mould. */
 export function WallPage() {
   const { id = "" } = useParams();
@@ -45,7 +42,10 @@ function WallOf({ sheet }: { sheet: CastSheet }) {
   );
   const chosen = motions.data?.find((one) => one.name === how.motion);
   const both = [mine.run, beside === null ? null : other.run].filter((one) => one !== null);
-  const topM = OVER_WISH * Math.max(...both.map((one) => one.target_m), 0);
+  const topM = Math.max(
+    ...both.map((one) => (look.coat === 0 ? one.scale_m : one.coat_scale_m)),
+    0,
+  );
   const known = motions.data ?? [];
   const named = known.some((one) => one.name === how.motion)
     ? known

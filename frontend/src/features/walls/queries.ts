@@ -75,13 +75,7 @@ export const motionTrialsQuery = (
 ) =>
   queryOptions({
     queryKey: ["trials", "motions", sheetId, version, byHand, capped],
-    queryFn: () =>
-      unwrap(
-        client.POST("/api/v1/sheets/{id}/motions", {
-          params: { path: { id: sheetId } },
-          body: { by_hand: byHand, capped, stop: false },
-        }),
-      ),
+    queryFn: () => tellMotions(sheetId, byHand, capped, {}),
     refetchInterval: ({ state }) => (state.data && state.data.open > 0 ? STILL_TRYING_MS : false),
   });
 
@@ -94,20 +88,33 @@ export const chargeTrialsQuery = (
 ) =>
   queryOptions({
     queryKey: ["trials", "charges", sheetId, version, motion, capped],
-    queryFn: () =>
-      unwrap(
-        client.POST("/api/v1/sheets/{id}/charges", {
-          params: { path: { id: sheetId } },
-          body: { motion, capped, stop: false },
-        }),
-      ),
+    queryFn: () => tellCharges(sheetId, motion, capped, {}),
     refetchInterval: ({ state }) => (state.data && state.data.open > 0 ? STILL_TRYING_MS : false),
   });
 
-export const stopMotions = (sheetId: string, byHand: boolean, capped: boolean) =>
+/** Stop what is still being tried, or try again what was stopped. */
+export const tellMotions = (
+  sheetId: string,
+  byHand: boolean,
+  capped: boolean,
+  what: { stop?: boolean; again?: boolean },
+) =>
   unwrap(
     client.POST("/api/v1/sheets/{id}/motions", {
       params: { path: { id: sheetId } },
-      body: { by_hand: byHand, capped, stop: true },
+      body: { by_hand: byHand, capped, stop: false, again: false, ...what },
+    }),
+  );
+
+export const tellCharges = (
+  sheetId: string,
+  motion: string,
+  capped: boolean,
+  what: { stop?: boolean; again?: boolean },
+) =>
+  unwrap(
+    client.POST("/api/v1/sheets/{id}/charges", {
+      params: { path: { id: sheetId } },
+      body: { motion, capped, stop: false, again: false, ...what },
     }),
   );

@@ -11,8 +11,7 @@ from mildhusk.core.cure.model import CureAsked
 from mildhusk.core.errors import CoatingError
 from mildhusk.core.geometry.mesh import Mesh
 from mildhusk.core.mixing.recipe import filled_density
-from mildhusk.core.planning.coats import CoatKind
-from mildhusk.core.planning.sheet import CastSheet, CoatPlan
+from mildhusk.core.planning.sheet import CastSheet, CoatPlan, rolled_coats
 from mildhusk.core.progress import Tell, silent
 
 _MESHING = 0.1
@@ -99,7 +98,7 @@ def coat_sheet(face: Mesh, sheet: CastSheet, how: HowTurned, tell: Tell = silent
     CoatingError
         A cast of melted clay, a motion that pours it out, a face that cannot be meshed anew.
     """
-    poured = [coat for coat in sheet.coats if coat.kind in (CoatKind.ROLLED, CoatKind.POWDER)]
+    poured = rolled_coats(sheet)
     if not poured:
         raise CoatingError(
             "Melted clay sets by cooling, which is not simulated; choose a resin.", "school"

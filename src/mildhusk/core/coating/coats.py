@@ -34,11 +34,13 @@ STEP_S = 0.1
 TOLD_EVERY_S = 1.0
 """Between two moments that a coat is watched at, and can be stopped at."""
 _LEVELS, _FITS_M = 2, 0.0034
+"""Pools are levelled so often in a step, which fits faces so wide [m]; narrower ones shorter."""
 _RUN_M, _LONGEST = 0.0032, 10.0
 """In a step a slow film runs so far [m], and it is so much longer at most."""
-_PUDDLE = 1.5
-_RUNS_OUT = 0.5
-_RUNS_OUT_WITHIN_S = 20.0
+THICK = 1.5
+"""What is over so many times the median is thick: in a coat it is a puddle."""
+_RUNS_OUT, _RUNS_OUT_WITHIN_S = 0.5, 20.0
+"""A motion that pours out so much of the charge so soon is not computed on."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -155,8 +157,8 @@ def add_coat(
     Notes
     -----
     The pool is level at every moment and gives the faces that leave it the film that their speed
-    draws out; on the wall a film runs down by its weight against its viscosity (lubrication, upwind
-    finite volumes). Surface tension and inertia are left out.
+    draws out; on the wall a film runs down by its weight against its viscosity (lubrication, finite
+    volumes of the second order with van Leer's limiter). Surface tension and inertia are left out.
 
     References
     ----------
@@ -281,7 +283,7 @@ class Pouring:
         pooled = self._pooled + set_pools(self._surface, self._pools, self._ground, self._up)
         wall = state.film + pooled
         median = wall_figures(grid, wall, 0.0, density).p50_m
-        puddle = np.where(grid.lid, 0.0, np.maximum(wall - _PUDDLE * median, 0.0))
+        puddle = np.where(grid.lid, 0.0, np.maximum(wall - THICK * median, 0.0))
         spilt = float(tally[SPILT])
         run = CoatRun(
             wall_m=wall,
@@ -363,9 +365,9 @@ def _when(seconds: float) -> float | None:
     return None if seconds < 0.0 else float(seconds)
 
 
-def _holds_m3(grid: CoatGrid, up: Floats | None = None) -> float:
-    """What the mould holds to its rim; with its opening up where nothing else is said."""
-    up = grid.out if up is None else up
+def _holds_m3(grid: CoatGrid) -> float:
+    """What the mould holds to its rim, with its opening up."""
+    up = grid.out
     height = grid.centre @ up
     weight = -(grid.normal @ up) * grid.area
     rim = grid.neighbour < 0

@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from mildhusk.core.coating.coats import Coated, CoatRun
+from mildhusk.core.coating.coats import THICK, Coated, CoatRun
 from mildhusk.core.coating.figures import centre_of_mass, wall_figures
 from mildhusk.core.coating.grid import CoatGrid
 from mildhusk.core.coating.places import Place, thick_places, thin_places
@@ -45,6 +45,7 @@ def coated_document(
         "min_m": kept.min_m,
         "under_target": kept.under_target,
         "target_m": target_m,
+        "coat_target_m": target_m / len(mould.coats),
         "spilt_kg": sum(run.spilt_kg for run in mould.coats),
         "pool_kg": sum(run.pool_kg for run in mould.coats),
         "lid_kg": float((mould.wall_m * mould.grid.area)[mould.grid.lid].sum() * density_kg_m3),
@@ -54,7 +55,7 @@ def coated_document(
         "centre_of_mass_m": centre_of_mass(mould.grid, mould.wall_m).tolist(),
         "faces": len(mould.grid.area),
         "thin_places": _places(thin_places(mould.grid, judged, target_m)),
-        "thick_places": _places(thick_places(mould.grid, mould.wall_m, _THICK * figures.p50_m)),
+        "thick_places": _places(thick_places(mould.grid, mould.wall_m, THICK * figures.p50_m)),
         "reached": float(mould.grid.area[mould.coats[0].wet & on_face].sum()) / face_m2,
         "in_air_m2": float(mould.grid.area[mould.coats[0].in_air].sum()),
         **_more_coats(mould, density_kg_m3, target_m, waste),
@@ -62,7 +63,6 @@ def coated_document(
     }
 
 
-_THICK = 1.5
 _MOST_THIN = 0.01
 
 

@@ -39,6 +39,7 @@ _MUCH, _FINE = 4.0, 512
 """Up to here what stays of a film in a step is read off a table, so many places for each one."""
 _NONE, _ONE, _TWO_THIRDS = np.float32(0.0), np.float32(1.0), np.float32(2.0 / 3.0)
 _TINY, _STEPS_FIT = np.float32(1e-12), np.float32(0.6)
+"""From the second on, as rate times film squared, a step is too long for the film at an edge."""
 _ALL_BUT_ALL = 1.0 - 1e-6
 """A face gives no more of what it holds in a step, so that rounding takes nothing below nought."""
 

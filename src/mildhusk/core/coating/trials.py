@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from mildhusk.core.coating.motion import motion_words
 from mildhusk.core.wording import Quantity, Unit, in_metric
 
-SURE = 0.03
-"""Two walls closer than this are alike: meshes and steps move them as much."""
+SURE = 0.1
+"""First looks closer than this are alike: they are rougher than the walls themselves (assumed)."""
 _NEARLY_ALL = 0.999
 _PUDDLE_SHARE = 0.02
 
@@ -22,14 +22,11 @@ class Trial:
     coats : int
     thin_m : float
         Wall that 95 % of the face has at least. [m]
-    spilt_share : float
-        Of the resin, over the rim. [1]
     """
 
     name: str
     coats: int
     thin_m: float
-    spilt_share: float
 
 
 def best_of(trials: Sequence[Trial]) -> Trial | None:
@@ -46,7 +43,7 @@ def gain_words(usual: Trial | None, best: Trial | None, tried: int) -> str:
     if best.thin_m <= usual.thin_m * (1.0 + SURE):
         return (
             f"Of {tried} ways none is better than the usual one ({old}) by more than the "
-            f"{SURE * 100:.0f} % that this is sure of."
+            f"{SURE * 100:.0f} % that a first look is sure of."
         )
     gain = best.thin_m / max(usual.thin_m, 1e-9) - 1.0
     much = f"{gain * 100:.0f} % more" if usual.thin_m > 1e-4 else "where there was next to nothing"

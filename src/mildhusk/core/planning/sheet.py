@@ -180,6 +180,11 @@ class CastSheet:
         return self.broken is None
 
 
+def rolled_coats(sheet: CastSheet) -> list[CoatPlan]:
+    """Return the coats that are poured and rolled: no paste, no melted clay."""
+    return [coat for coat in sheet.coats if coat.kind in (CoatKind.ROLLED, CoatKind.POWDER)]
+
+
 def plan_cast(
     face: FaceMeasures, resin: CastingResin, wish: CastWish, bench: Bench | None = None
 ) -> CastSheet:
