@@ -157,7 +157,12 @@ def charges(axes: Axes) -> tuple[str, str, str, str]:
     for name, parts in (("one of 960 g", [0.96]), ("four of 240 g", [0.24] * 4)):
         wall = coated(grid, *parts).wall_m
         axes.hist(
-            wall * 1e3, 48, (0.0, 12.0), weights=grid.area / grid.area.sum(), alpha=0.6, label=name
+            wall * 1e3,
+            48,
+            range=(0.0, 12.0),
+            weights=grid.area / grid.area.sum(),
+            alpha=0.6,
+            label=name,
         )
         thin.append(wall_figures(grid, wall, 0.0, 1050.0).p05_m)
     axes.set(title="0.23 m2, a fast resin", xlabel="wall, mm", ylabel="share of the face")

@@ -28,7 +28,7 @@ export function WallHeadline({ run }: { run: WallRun }) {
         {neededWords(run)}{" "}
         {run.paste_saves_kg !== null && run.paste_saves_kg > 0 && (
           <>
-            Or spread {quantity(run.paste_kg, "kg", system)} as a paste on the thin places:{" "}
+            Or spread about {quantity(run.paste_kg, "kg", system)} as a paste on the thin places:{" "}
             {quantity(run.paste_saves_kg, "kg", system)} less.
           </>
         )}
@@ -112,7 +112,7 @@ function neededWords(run: WallRun): string {
   if (run.coats_needed === null)
     return "Some place takes nothing: no number of such coats mends it; turn it another way.";
   if (run.coats_needed <= run.coats.length) return "";
-  return `${run.coats_needed} such coats would keep it on 99 % of the face.`;
+  return `About ${run.coats_needed} such coats would keep it on 99 % of the face.`;
 }
 
 function Figure({ label, value }: { label: string; value: string }) {
