@@ -12,9 +12,10 @@ from scipy.optimize import brentq
 
 from core.shapes import half_sphere, joined, sphere, turned
 from mildhusk.core.coating.band import EDGES_M, settled_wall
-from mildhusk.core.coating.coats import STEP_S, Coated, Pouring, add_coat, run_film
+from mildhusk.core.coating.coats import STEP_S, Coated, Pouring, add_coat, run_film, surface_of
 from mildhusk.core.coating.document import coated_document
 from mildhusk.core.coating.figures import wall_figures
+from mildhusk.core.coating.flow import ground_of
 from mildhusk.core.coating.grid import coat_grid, even_mesh, marked_on
 from mildhusk.core.coating.liquid import Liquid, liquid_of
 from mildhusk.core.coating.motion import (
@@ -27,7 +28,7 @@ from mildhusk.core.coating.motion import (
     motion_words,
     read_motion,
 )
-from mildhusk.core.coating.pools import AIR, Ground, add_pool, no_pools, settle
+from mildhusk.core.coating.pools import AIR, add_pool, no_pools, settle
 from mildhusk.core.coating.trials import (
     ChargeTrial,
     Trial,
@@ -160,30 +161,33 @@ def test_a_film_turned_evenly_about_all_directions_stays_even():
 # --- pools ---
 
 
-def level_in(mesh: Mesh, volumes: list[float], seeds: list[int]):
+def level_in(mesh: Mesh, volumes: list[float], seeds: list[int], off_m: float | None = None):
+    """Pools as they stand; `off_m` lets them find it once more, from a level so far off."""
     grid = coat_grid(mesh)
-    ground = Ground(
-        height=grid.centre[:, 2].copy(),
-        weight=-grid.normal[:, 2] * grid.area,
-        rim_height=np.where(grid.neighbour < 0, grid.rim_place[:, :, 2], np.inf),
-        neighbour=grid.neighbour.astype(np.int32),
-    )
+    ground = ground_of(surface_of(grid, np.zeros(len(grid.area))))
+    ground.up[:] = [0.0, 0.0, 1.0]
     pools = no_pools(len(grid.area))
     for seed, volume in zip(seeds, volumes, strict=True):
         add_pool(pools, seed, volume)
     spilt = settle(ground, pools)
+    if off_m is not None:
+        pools.level[:] += off_m
+        spilt += settle(ground, pools)
     many = pools.many[0]
-    return grid, pools.volume[:many], pools.level[:many], pools.label, spilt
+    # Heights in a mould are over its middle.
+    levels = pools.level[:many] + grid.centre[:, 2].mean()
+    return grid, pools.volume[:many], levels, pools.label, spilt
 
 
 @pytest.mark.parametrize("depth", [0.02, 0.06, 0.1, 0.15, 0.19])
-def test_the_level_in_a_sphere_is_that_of_the_cap(depth):
+@pytest.mark.parametrize("off_m", [None, 0.004, -0.004])
+def test_the_level_in_a_sphere_is_that_of_the_cap(depth, off_m):
     """Closed form: V = pi h^2 (3 R - h) / 3; the volume at the level within 0.5 %."""
     radius = 0.1
     volume = math.pi * depth**2 * (3.0 * radius - depth) / 3.0
     ball = sphere(radius, 120)
     low = int(np.argmin(face_frames(ball)[0][:, 2]))
-    _, _, levels, _, _ = level_in(ball, [volume], [low])
+    _, _, levels, _, _ = level_in(ball, [volume], [low], off_m)
     h = levels[0] + radius
     assert math.pi * h**2 * (3.0 * radius - h) / 3.0 == pytest.approx(volume, rel=5e-3)
 

@@ -14,10 +14,10 @@ from mildhusk.core.coating.flow import (
     STILL,
     Surface,
     dry,
-    new_ground,
+    ground_of,
+    room_for,
     run_coat,
     set_pools,
-    what_stays,
 )
 from mildhusk.core.coating.grid import NO_FACE, CoatGrid
 from mildhusk.core.coating.hands import Hands
@@ -37,6 +37,8 @@ _LEVELS, _FITS_M = 2, 0.0034
 """Pools are levelled so often in a step, which fits faces so wide [m]; narrower ones shorter."""
 _RUN_M, _LONGEST = 0.0032, 10.0
 """In a step a slow film runs so far [m], and it is so much longer at most."""
+_FORGETS = 10.0
+"""How a film lies is forgotten when it has so many times the root of the face still to run."""
 THICK = 1.5
 """What is over so many times the median is thick: in a coat it is a puddle."""
 _RUNS_OUT, _RUNS_OUT_WITHIN_S = 0.5, 20.0
@@ -205,8 +207,9 @@ class Pouring:
         self._puddle_sets_s = liquid.puddle_sets_after_s
         self._surface = surface_of(grid, mould.wall_m)
         self._state, self._pools = dry(faces), no_pools(faces)
-        self._ground = new_ground(self._surface)
+        self._ground, self._room = ground_of(self._surface), room_for(faces)
         self._pooled = np.zeros(faces)
+        self._area_m2 = float(grid.area.sum())
         self._up = motion.ups(grid.out, np.zeros(1))[0]
         add_pool(self._pools, int(np.argmin(grid.centre @ self._up)), self._volume)
         held = motion.by_hand and grid.is_open
@@ -236,7 +239,9 @@ class Pouring:
         at = self.now_s + (np.arange(count) + 0.5) * lasts / count
         # Pools come to their level more often than the film is moved on: they run faster. A long
         # step of the film is pulled by gravity's mean over it.
-        levels = _LEVELS if self._pools.many[0] > 0 else math.ceil(lasts / count / STEP_S)
+        levels = max(math.ceil(lasts / count / STEP_S - 1e-9), 1)
+        if self._pools.many[0] > 0:
+            levels *= _LEVELS
         stands: Floats = np.linspace(self.now_s, next_s, 2 * count * levels + 1)[1::2]
         film_flows, pool_flows = self._liquid.fluidity(at)
         if next_s > self._puddle_sets_s:
@@ -247,7 +252,7 @@ class Pouring:
         else:
             ups = self._hands.ups(stands, self._pools, float(self._state.film @ grid.area))
         run_coat(
-            self._surface, self._state, self._pools, self._ground,
+            self._surface, self._state, self._pools, self._ground, self._room,
             ups.reshape(count, levels, 3), self.now_s, lasts / count,
             film_flows, pool_flows, self._liquid.density_kg_m3,
         )  # fmt: skip
@@ -255,15 +260,23 @@ class Pouring:
         _refuse_if_poured_out(self._state.tally, self._volume, self._liquid, self.now_s)
 
     def _longest_step_s(self) -> float:
-        """Finer faces want shorter steps; a film alone longer ones once it is slow."""
-        area = self._surface.area
-        step_s = self._step_s * min(math.sqrt(float(area.mean())) / _FITS_M, 1.0)
+        """Finer faces want shorter steps; early ones may be longer, and late ones much longer.
+
+        As long as a film as thick as all of the charge has still far to run, how it lies now is
+        forgotten when it sets. A film alone runs slowly once it is thick.
+        """
+        wide_m = math.sqrt(self._area_m2 / len(self._surface.area))
+        step_s = self._step_s * min(wide_m / _FITS_M, 1.0)
+        pull = self._liquid.density_kg_m3 * GRAVITY_M_S2
         if self._pools.volume[: self._pools.many[0]].sum() > 0.0:
-            return step_s
-        film_m = float(self._state.film @ area) / float(area.sum())
+            runs_on_m = (
+                pull * (self._volume / self._area_m2) ** 2 * self._liquid.flows_on(self.now_s)
+            )
+            forgets = runs_on_m > _FORGETS * math.sqrt(self._area_m2)
+            return 2.0 * step_s if forgets else step_s
+        film_m = float(self._state.film @ self._surface.area) / self._area_m2
         flows, _ = self._liquid.fluidity(np.array([self.now_s]))
-        pull = self._liquid.density_kg_m3 * GRAVITY_M_S2 * float(flows[0])
-        runs_m_s = max(pull * film_m**2, 1e-12)
+        runs_m_s = max(pull * film_m**2 * float(flows[0]), 1e-12)
         longest = _RUN_M / runs_m_s * self._step_s / STEP_S
         return float(np.clip(longest, step_s, _LONGEST * step_s))
 
@@ -303,26 +316,28 @@ class Pouring:
 def surface_of(grid: CoatGrid, solid_m: Floats) -> Surface:
     """Return a grid with what has set on it, as the flow needs it."""
     rim = grid.neighbour == NO_FACE
-    rim_face, rim_edge = np.nonzero(rim)
+    neighbour = grid.neighbour.copy()
+    neighbour[rim] = -1 - np.arange(int(rim.sum()))
     across = grid.along * (grid.edge_m / grid.area[:, None])[:, :, None]
     # A piece may stand far from the origin of its file, and these are single precision.
     middle = grid.centre.mean(axis=0)
-    down = np.where(rim, len(grid.area), grid.neighbour).astype(np.uint32)
+    faces = len(grid.area)
+    beyond = np.where(rim, faces, grid.neighbour)
+    back = (grid.neighbour[grid.neighbour] == np.arange(faces)[:, None, None]).argmax(axis=2)
+    above = np.where(rim, 3 * faces, 3 * grid.neighbour + back)
     return Surface(
         centre=np.ascontiguousarray((grid.centre - middle).T, np.float32),
         normal=np.ascontiguousarray(grid.normal.T, np.float32),
         area=grid.area,
         per_area2=np.asarray(grid.area**-2.0, np.float32),
-        neighbour=grid.neighbour.astype(np.int32),
-        down=down,
-        beyond=np.ascontiguousarray(down.T),
+        neighbour=neighbour.astype(np.int32),
+        beyond=np.ascontiguousarray(beyond.T, np.uint32),
+        above=np.asarray(above, np.uint32),
+        rim_edge=np.asarray(np.flatnonzero(rim), np.uint32),
         across=np.ascontiguousarray(across.transpose(1, 2, 0), np.float32),
-        rim_place=grid.rim_place[rim_face, rim_edge] - middle,
-        rim_face=rim_face,
-        rim_edge=rim_edge,
+        rim_place=grid.rim_place[rim] - middle,
         solid=solid_m,
         lid=grid.lid,
-        stays=what_stays(),
     )
 
 
@@ -355,8 +370,8 @@ def run_film(
     state = dry(len(grid.area))
     state.film[:] = film_m
     run_coat(
-        surface, state, no_pools(len(grid.area)), new_ground(surface), ups[:, None], 0.0, step_s,
-        film_flows, np.zeros(len(ups)), liquid.density_kg_m3,
+        surface, state, no_pools(len(grid.area)), ground_of(surface), room_for(len(grid.area)),
+        ups[:, None], 0.0, step_s, film_flows, np.zeros(len(ups)), liquid.density_kg_m3,
     )  # fmt: skip
     return state.film, float(state.tally[SPILT])
 

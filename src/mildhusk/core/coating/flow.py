@@ -8,11 +8,16 @@ from numpy.typing import NDArray
 
 from mildhusk.core.coating.pools import (
     AIR,
+    MOST_POOLS,
     NOBODY,
     Ground,
     add_pool,
     forget_empty,
+    height,
+    let_all_go,
     low_place,
+    put_under,
+    seen_from_above,
     settle,
 )
 from mildhusk.core.constants import GRAVITY_M_S2
@@ -35,12 +40,13 @@ _STILL_M_S = 1e-6
 _BINS = 1024
 _ORDER_EVERY_S = 0.25
 """In so short a time the order hardly changes; what is out of it waits a step."""
-_MUCH, _FINE = 4.0, 512
-"""Up to here what stays of a film in a step is read off a table, so many places for each one."""
-_NONE, _ONE, _TWO_THIRDS = np.float32(0.0), np.float32(1.0), np.float32(2.0 / 3.0)
-_TINY, _STEPS_FIT = np.float32(1e-12), np.float32(0.6)
+_LANES = 128
+"""Faces of a turn that are worked out at a time."""
+_NONE, _HALF, _ONE, _THREE = np.float32(0.0), np.float32(0.5), np.float32(1.0), np.float32(3.0)
+_TWO_THIRDS = np.float32(2.0 / 3.0)
+_TINY, _STEPS_FIT = np.float32(1e-12), np.float32(1.0)
 """From the second on, as rate times film squared, a step is too long for the film at an edge."""
-_ALL_BUT_ALL = 1.0 - 1e-6
+_ALL_BUT_ALL = np.float32(1.0 - 1e-6)
 """A face gives no more of what it holds in a step, so that rounding takes nothing below nought."""
 
 
@@ -53,20 +59,19 @@ class Surface(NamedTuple):
         Seen from the middle of the mould. [m]
     per_area2 : (m,) float32
         One over the square of the area. [1/m^4]
-    down : (m, 3) uint32
-        As `neighbour`, with m at a rim.
     beyond : (3, m) uint32
-        The same by edge.
+        As `neighbour`, by edge; m at a rim.
+    above : (m, 3) uint32
+        Three times each face beyond plus its own edge towards this one: what runs over it comes
+        here. Past the last edge, where nothing runs, at a rim.
+    rim_edge : (r,) uint32
+        Edges, so counted, that are a rim.
     across : (3, 3, m) float32
         By edge: direction out across it times its length over the face's area. [1/m]
-    rim_face, rim_edge : (r,) int
-        The edges that are a rim.
-    rim_place : (r, 3) float
-        Their middles. [m]
+    neighbour, rim_place
+        As `Ground` has them.
     solid : (m,) float
         What has set on each face. [m]
-    stays : (k,) float
-        The root u of u + x u^3 = 1, for x by `_FINE`.
     """
 
     centre: Floats
@@ -74,23 +79,13 @@ class Surface(NamedTuple):
     area: Floats
     per_area2: Floats
     neighbour: Integers
-    down: Places
     beyond: Places
+    above: Places
+    rim_edge: Places
     across: Floats
     rim_place: Floats
-    rim_face: Integers
-    rim_edge: Integers
     solid: Floats
     lid: Flags
-    stays: Floats
-
-
-def what_stays() -> Floats:
-    """Return the root u of u + x u^3 = 1 for x from 0 on, by Cardano's formula."""
-    x = np.arange(1, int(_MUCH * _FINE) + 2) / _FINE
-    half = 0.5 / x
-    root = np.sqrt(half**2 + 1.0 / (27.0 * x**3))
-    return np.asarray(np.r_[1.0, np.cbrt(half + root) + np.cbrt(half - root)])
 
 
 class State(NamedTuple):
@@ -115,6 +110,68 @@ class State(NamedTuple):
     tally: Floats
 
 
+class Room(NamedTuple):
+    """Room to work in, kept from step to step.
+
+    Parameters
+    ----------
+    thick, beyond, runs
+        The film in single precision, that in the next faces, and where it runs; see `_pull`.
+    held, over : (m,), (3 m + 1,) float32
+        What each face holds and what runs over each of its edges. [m^3]
+    came : (m,) float
+        What runs into each face. [m^3]
+    lanes : (4, _LANES) float32
+        See `_leaves`.
+    high, order, bins, start, comes_from, turn, turns
+        See `_from_the_top` and `_take_turns`.
+    were, of, deepest
+        See `_exchange`.
+    """
+
+    thick: Floats
+    beyond: Floats
+    runs: Floats
+    held: Floats
+    over: Floats
+    came: Floats
+    lanes: tuple[Floats, Floats, Floats, Floats]
+    high: Floats
+    order: Places
+    bins: Integers
+    start: Integers
+    comes_from: Places
+    turn: Integers
+    turns: Integers
+    were: Integers
+    of: Integers
+    deepest: Floats
+
+
+def room_for(faces: int) -> Room:
+    """Return room for a coat."""
+    lanes = np.zeros((4, _LANES), np.float32)
+    return Room(
+        np.full(faces + 1, -1.0, np.float32),
+        np.empty((4, faces), np.float32),
+        np.empty((faces, 4), np.float32),
+        np.empty(faces, np.float32),
+        np.empty(3 * faces + 1, np.float32),
+        np.empty(faces),
+        (lanes[0], lanes[1], lanes[2], lanes[3]),
+        np.empty(faces, np.float32),
+        np.empty(faces, np.uint32),
+        np.empty(faces, np.int32),
+        np.empty(max(_BINS, faces) + 2, np.int32),
+        np.empty((faces, 3), np.uint32),
+        np.zeros(faces + 1, np.int32),
+        np.zeros(1, np.int64),
+        np.empty(faces, np.int64),
+        np.empty(faces, np.int32),
+        np.empty(MOST_POOLS),
+    )
+
+
 def dry(faces: int) -> State:
     """Return a coat before its pour."""
     return State(
@@ -127,24 +184,13 @@ def dry(faces: int) -> State:
 
 
 @njit(cache=True, fastmath=True)
-def stand(surface, up, ground):  # type: ignore[no-untyped-def]
-    """Work out how high everything stands; what has set narrows the mould. Changes `ground`."""
+def _heights(surface, up, high):  # type: ignore[no-untyped-def]
+    """Work out how high every face lies; what has set narrows the mould."""
     x, y, z = np.float32(up[0]), np.float32(up[1]), np.float32(up[2])
-    for f in range(len(surface.area)):
+    for f in range(len(high)):
         n = surface.normal[0, f] * x + surface.normal[1, f] * y + surface.normal[2, f] * z
         c = surface.centre[0, f] * x + surface.centre[1, f] * y + surface.centre[2, f] * z
-        ground.height[f] = c - surface.solid[f] * n
-        ground.weight[f] = -n * surface.area[f]
-
-
-@njit(cache=True)
-def _stand_rims(surface, up, ground):  # type: ignore[no-untyped-def]
-    for at in range(len(surface.rim_face)):
-        f, k = surface.rim_face[at], surface.rim_edge[at]
-        z = 0.0
-        for x in range(3):
-            z += (surface.rim_place[at, x] - surface.solid[f] * surface.normal[x, f]) * up[x]
-        ground.rim_height[f, k] = z
+        high[f] = c - np.float32(surface.solid[f]) * n
 
 
 @njit(cache=True, fastmath=True, error_model="numpy")
@@ -170,16 +216,17 @@ def _further(beyond, per):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, fastmath=True, error_model="numpy")
-def _pull(surface, thick, up, c, beyond, runs):  # type: ignore[no-untyped-def]
-    """Work out where each face's film runs: `runs` holds how fast, and its share by edge.
+def _pull(surface, room, up, c):  # type: ignore[no-untyped-def]
+    """Work out where each face's film runs: `room.runs` holds how fast, and its share by edge.
 
     How fast is how wide it is open downhill over its area, by volume. [1/m^5] What runs over an
     edge is as thick as the film is there, not in the middle of its face; less so where a step `c`
-    is long for the face. `thick` is the film in single precision, below nought where there is none
-    to look at: under a pool, and beyond a rim.
+    is long for the face. `room.thick` is the film in single precision, below nought where there is
+    none to look at: under a pool, and beyond a rim.
     """
     x, y, z, step = np.float32(up[0]), np.float32(up[1]), np.float32(up[2]), np.float32(c)
     a, per_area2 = surface.across, surface.per_area2
+    thick, beyond, runs = room.thick, room.beyond, room.runs
     faces = len(per_area2)
     # In loops without a branch, which the machine does many faces at a time.
     for k in range(3):
@@ -209,51 +256,76 @@ def _pull(surface, thick, up, c, beyond, runs):  # type: ignore[no-untyped-def]
             runs[f, k] = beyond[k, f]
 
 
-def new_ground(surface: Surface) -> Ground:
-    """Return room for how high everything stands."""
-    faces = len(surface.area)
-    return Ground(np.empty(faces), np.empty(faces), np.full((faces, 3), np.inf), surface.neighbour)
+def ground_of(surface: Surface) -> Ground:
+    """Return how a surface stands, with no up yet."""
+    return Ground(
+        np.ascontiguousarray(surface.centre.T),
+        np.ascontiguousarray(surface.normal.T),
+        surface.area,
+        surface.solid,
+        surface.neighbour,
+        surface.rim_place,
+        np.zeros(3),
+    )
+
+
+@njit(cache=True)
+def _under(pools, room):  # type: ignore[no-untyped-def]
+    """Note which faces are under which pool; returns how many."""
+    many = 0
+    for at in range(pools.listed_many[0]):
+        f = pools.list_[at]
+        if pools.label[f] >= 0:
+            room.were[many], room.of[many] = f, pools.label[f]
+            many += 1
+    return many
 
 
 @njit(cache=True, error_model="numpy")
-def _exchange(surface, state, ground, pools, before, deepest, flows, pull, step_s):  # type: ignore[no-untyped-def]
+def _exchange(surface, state, ground, pools, room, many, flows, pull, step_s):  # type: ignore[no-untyped-def]
     """Let pools take up the film they reach, and leave one on the wall that comes out of them.
 
-    How deep each of them is then stands in `deepest`. [m]
+    The first `many` of `room.were` are the faces that were under a pool, `room.of` which. How deep
+    each pool is then stands in `room.deepest`. [m]
     """
+    were, of, deepest = room.were, room.of, room.deepest
     deepest[:] = 0.0
     largest = 0
     for one in range(pools.many[0]):
         if pools.volume[one] > pools.volume[largest]:
             largest = one
-    for f in range(len(surface.area)):
-        pool, was = pools.label[f], before[f]
-        if pool == NOBODY and was < 0:
-            continue
+    for at in range(pools.listed_many[0]):
+        f = pools.list_[at]
+        pool = pools.label[f]
         if pool >= 0:
             pools.volume[pool] += surface.area[f] * state.film[f]
             state.film[f] = 0.0
             state.wet[f] = True
-            deep = max(pools.level[pool] - ground.height[f], 0.0)
-            state.depth[f] = deep
-            deepest[pool] = max(deepest[pool], deep)
-            continue
-        if pool == AIR:
+        elif pool == AIR:
             state.air[f] = True
-        if was < 0:
+    for at in range(many):
+        f, was = were[at], of[at]
+        if pools.label[f] >= 0:
             continue
         if pools.volume[was] <= 0.0:
             # It ran into another one.
             was = largest
         if pools.volume[was] > 0.0:
-            out = max(ground.height[f] - pools.level[was], 0.0) + state.depth[f]
-            level_part = ground.weight[f] / surface.area[f]
+            out = max(height(ground, f) - pools.level[was], 0.0) + state.depth[f]
+            level_part = seen_from_above(ground, f) / surface.area[f]
             steep = np.sqrt(max(1.0 - level_part * level_part, 0.0))
             left = np.sqrt(out / (step_s * flows * pull)) / max(steep, _LEAST_SLOPE)
             left = min(left, _MOST_LEFT_M, pools.volume[was] / surface.area[f])
             state.film[f] += left
             pools.volume[was] -= left * surface.area[f]
         state.depth[f] = 0.0
+    for at in range(pools.listed_many[0]):
+        f = pools.list_[at]
+        pool = pools.label[f]
+        if pool >= 0:
+            deep = max(pools.level[pool] - height(ground, f), 0.0)
+            state.depth[f] = deep
+            deepest[pool] = max(deepest[pool], deep)
 
 
 @njit(cache=True)
@@ -266,11 +338,13 @@ def _shallow_to_film(surface, state, pools, deepest):  # type: ignore[no-untyped
     if not shallow:
         return
     held = np.zeros(len(deepest))
-    for f in range(len(surface.area)):
+    for at in range(pools.listed_many[0]):
+        f = pools.list_[at]
         pool = pools.label[f]
         if pool >= 0 and deepest[pool] < _FILM_FROM_M:
             held[pool] += max(state.depth[f], 1e-9) * surface.area[f]
-    for f in range(len(surface.area)):
+    for at in range(pools.listed_many[0]):
+        f = pools.list_[at]
         pool = pools.label[f]
         if pool >= 0 and deepest[pool] < _FILM_FROM_M:
             state.film[f] = max(state.depth[f], 1e-9) * pools.volume[pool] / held[pool]
@@ -282,96 +356,147 @@ def _shallow_to_film(surface, state, pools, deepest):  # type: ignore[no-untyped
 
 
 @njit(cache=True, fastmath=True)
-def _from_the_top(height, order, bins, start):  # type: ignore[no-untyped-def]
+def _from_the_top(room):  # type: ignore[no-untyped-def]
     """Order faces from high to low, as finely as bins tell them apart."""
-    low, high = height.min(), height.max()
-    scale = (_BINS - 1) / max(high - low, 1e-12)
-    for f in range(len(height)):
-        bins[f] = np.int32((high - height[f]) * scale)
-    start[:] = 0
-    for f in range(len(height)):
-        start[np.uint32(bins[f]) + np.uint32(1)] += 1
-    for one in range(_BINS):
+    high, order, bins, start = room.high, room.order, room.bins, room.start
+    low = top = high[0]
+    for f in range(len(high)):
+        low, top = min(low, high[f]), max(top, high[f])
+    scale = np.float32(_BINS - 1) / max(top - low, _TINY)
+    for f in range(len(high)):
+        bins[f] = np.int32((top - high[f]) * scale)
+    _sort(bins, _BINS, order, start)
+
+
+@njit(cache=True)
+def _sort(numbers, many, order, start):  # type: ignore[no-untyped-def]
+    """Sort faces by a number each, below `many`; those of number n end at `start[n]`."""
+    start[: many + 1] = 0
+    for f in range(len(numbers)):
+        start[np.uint32(numbers[f]) + np.uint32(1)] += 1
+    for one in range(many):
         start[one + 1] += start[one]
-    for f in range(len(height)):
-        own = np.uint32(bins[f])
+    for f in range(len(numbers)):
+        own = np.uint32(numbers[f])
         order[np.uint32(start[own])] = f
         start[own] += 1
 
 
-@njit(cache=True, error_model="numpy")
-def _runs_dry(had, before, much, rate):  # type: ignore[no-untyped-def]
-    """Return what leaves a face that the step is long for: the later what it holds, the less."""
-    late = max(1.0 - 1.0 / much, 0.5)
-    middle = late * had + (1.0 - late) * before
-    x = late * rate * middle * middle
-    # By Halley's method; what it is off by stays where it is, and is not lost.
-    u = (1.0 + 2.0 * x) / (1.0 + 3.0 * x)
-    for _ in range(8):
-        tilt = 1.0 + 3.0 * x * u * u
-        off = u + x * u * u * u - 1.0
-        u -= off * tilt / (tilt * tilt - 3.0 * x * u * off)
-    return max((1.0 - u) * middle / late, 0.0)
+@njit(cache=True)
+def _take_turns(surface, room):  # type: ignore[no-untyped-def]
+    """Order faces by turns: all that runs into a face has left others in turns before its own.
+
+    `room.runs` tells what runs where. Faces that run into each other in a ring, or stand out of
+    order within a bin of height, are not told apart: what runs in there waits a step.
+    """
+    order, runs, turn, comes_from = room.order, room.runs, room.turn, room.comes_from
+    faces = len(order)
+    nowhere = np.uint32(faces)
+    # Without a branch: it could not be foretold.
+    for f in range(faces):
+        first, second, third = surface.beyond[0, f], surface.beyond[1, f], surface.beyond[2, f]
+        comes_from[f, 0] = first if runs[f, 1] <= _NONE else nowhere
+        comes_from[f, 1] = second if runs[f, 2] <= _NONE else nowhere
+        comes_from[f, 2] = third if runs[f, 3] <= _NONE else nowhere
+    turn[:faces] = 0
+    turn[faces] = -1
+    last = np.int32(0)
+    for at in range(faces):
+        f = order[at]
+        own = max(turn[comes_from[f, 0]], turn[comes_from[f, 1]])
+        own = max(own, turn[comes_from[f, 2]]) + np.int32(1)
+        turn[f] = own
+        last = max(last, own)
+    room.turns[0] = last + 1
+    _sort(turn[:faces], last + 1, order, room.start)
 
 
-@njit(cache=True, error_model="numpy", fastmath=True)
-def _run_down(surface, state, pools, order, runs, held, conduct, step_s):  # type: ignore[no-untyped-def]
+@njit(cache=True, fastmath=True, error_model="numpy")
+def _halley(u, x):  # type: ignore[no-untyped-def]
+    """Return a better root of u + x u^3 = 1."""
+    much = x * u * u
+    tilt = _ONE + _THREE * much
+    off = u + much * u - _ONE
+    return u - off * tilt / (tilt * tilt - _THREE * x * u * off)
+
+
+@njit(cache=True, fastmath=True, error_model="numpy")
+def _leaves(before, had, rate, gone, many):  # type: ignore[no-untyped-def]
+    """Work out what leaves some faces in a step, of what each held before and has with what came.
+
+    Each solves V1 = V0 + came - rate (late V1 + (1 - late) V0)^3: the trapezoidal rule where the
+    step is short for it and the backward one where it is long. Halley's method stops above the
+    root: what it is off by stays where it is, and is not lost.
+    """
+    # Up to a whole number of what the machine does at a time; what is past the end is old.
+    for at in range((many + 7) // 8 * 8):
+        whole, first, much = had[at], before[at], rate[at]
+        late = max(_ONE - _ONE / max(much * whole * whole, _ONE), _HALF)
+        middle = late * whole + (_ONE - late) * first
+        x = late * much * middle * middle
+        u = (_ONE + x + x) / (_ONE + _THREE * x)
+        u = _halley(_halley(_halley(u, x), x), x)
+        gone[at] = min((_ONE - u) * middle / late, _ALL_BUT_ALL * whole)
+
+
+@njit(cache=True, fastmath=True, error_model="numpy")
+def _run_down(surface, state, pools, room, conduct, step_s):  # type: ignore[no-untyped-def]
     """Let the film run down for a step.
 
-    From the top down: what ran in from above is known when a face's turn comes, so each solves its
-    own cubic V1 = V0 + in - c (late V1 + (1 - late) V0 ...)^3, the trapezoidal rule where the step
-    is short and the backward one where it is long. Nothing is lost, nothing gets below nought.
+    By turns, from the top down: what runs in from above is known when a face's turn comes; what
+    runs in out of turn waits for the next step. What leaves one face is, to the bit, what
+    comes to the next: nothing is lost, nothing gets below nought.
 
     Returns
     -------
     fastest, dripped
         How fast the film got thinner anywhere, and what ran over an open rim. [m/s], [m^3]
     """
-    area, stays, down = surface.area, surface.stays, surface.down
+    area, above, runs, order = surface.area, surface.above, room.runs, room.order
+    held, over, (before, had, rate, gone) = room.held, room.over, room.lanes
     faces = len(area)
     for f in range(faces):
-        held[f, 0] = held[f, 1] = state.film[f] * area[f]
-    held[faces, 0] = 0.0
-    fastest = 0.0
-    c = step_s * conduct
-    for at in range(faces):
-        f = order[at]
-        had = held[f, 0]
-        if had <= 0.0:
-            continue
-        rate = c * runs[f, 0]
-        if rate <= 0.0:
-            if had > _POOL_FROM_M * area[f] and pools.label[f] < 0:
-                pool = add_pool(pools, f, had)
-                if pool >= 0:
-                    pools.label[f] = pool
-                    held[f, 0] = 0.0
-            continue
-        # Runs out by what it holds in the middle of the step; later where it would run dry.
-        much = rate * had * had
-        middle = 0.5 * had + 0.5 * held[f, 1]
-        place = 0.5 * _FINE * rate * middle * middle
-        if much <= 2.0 and place < _FINE * _MUCH:
-            below = np.uint32(place)
-            u = stays[below]
-            u += (place - below) * (stays[below + np.uint32(1)] - u)
-            gone = 2.0 * (1.0 - u) * middle
-        else:
-            gone = _runs_dry(had, held[f, 1], much, rate)
-        most = _ALL_BUT_ALL * had
-        gone = gone if gone < most else most
-        fastest = gone if gone > fastest else fastest
-        first, second, third = gone * runs[f, 1], gone * runs[f, 2], gone * runs[f, 3]
-        held[f, 0] = had - (first + second + third)
-        # What a rim lets out gathers in the place after the last face.
-        held[down[f, 0], 0] += first
-        held[down[f, 1], 0] += second
-        held[down[f, 2], 0] += third
+        held[f] = state.film[f] * area[f]
+    over[:] = _NONE
+    fastest = _NONE
+    c = np.float32(step_s * conduct)
+    begin = 0
+    for turn in range(room.turns[0]):
+        ends = room.start[turn]
+        while begin < ends:
+            many = min(_LANES, ends - begin)
+            for at in range(many):
+                f = order[np.uint32(begin + at)]
+                before[at] = held[f]
+                had[at] = held[f] + (over[above[f, 0]] + over[above[f, 1]] + over[above[f, 2]])
+                rate[at] = c * runs[f, 0]
+            _leaves(before, had, rate, gone, many)
+            for at in range(many):
+                f = order[np.uint32(begin + at)]
+                fastest = max(gone[at], fastest)
+                place = np.uint32(3) * f
+                over[place] = gone[at] * runs[f, 1]
+                over[place + np.uint32(1)] = gone[at] * runs[f, 2]
+                over[place + np.uint32(2)] = gone[at] * runs[f, 3]
+            begin += many
+    came, film = room.came, state.film
+    for f in range(faces):
+        came[f] = (0.0 + over[above[f, 0]]) + over[above[f, 1]] + over[above[f, 2]]
     whole = 0.0
     for f in range(faces):
-        state.film[f] = held[f, 0] / area[f]
+        went = (0.0 + over[3 * f]) + over[3 * f + 1] + over[3 * f + 2]
+        film[f] += (came[f] - went) / area[f]
         whole += area[f]
-    return fastest * faces / (whole * step_s), held[faces, 0]
+    for f in range(faces):
+        if film[f] > _POOL_FROM_M and runs[f, 0] <= _NONE and pools.label[f] < 0:
+            pool = add_pool(pools, f, film[f] * area[f])
+            if pool >= 0:
+                put_under(pools, f, pool)
+                film[f] = 0.0
+    dripped = 0.0
+    for rim in surface.rim_edge:
+        dripped += over[rim]
+    return fastest * faces / (whole * step_s), dripped
 
 
 @njit(cache=True)
@@ -384,7 +509,7 @@ def _spill(tally, volume, now_s):  # type: ignore[no-untyped-def]
 
 @njit(cache=True)
 def run_coat(  # type: ignore[no-untyped-def]
-    surface, state, pools, ground, ups, begins_s, step_s, film_flows, pool_flows, density
+    surface, state, pools, ground, room, ups, begins_s, step_s, film_flows, pool_flows, density
 ):
     """Run some steps of one coat, in place.
 
@@ -394,7 +519,8 @@ def run_coat(  # type: ignore[no-untyped-def]
     state : State
     pools : Pools
     ground : Ground
-        Room to work in.
+    room : Room
+        To work in.
     ups : (n, k, 3) float
         Where up is; the pools stand level k times a step, evenly spread.
     begins_s, step_s : float
@@ -405,17 +531,11 @@ def run_coat(  # type: ignore[no-untyped-def]
         [kg/m^3]
     """
     faces = len(surface.area)
-    before = np.empty(faces, np.int32)
-    order = np.empty(faces, np.uint32)
-    bins, start = np.empty(faces, np.int32), np.empty(_BINS + 1, np.int32)
-    deepest = np.empty(len(pools.seed))
-    beyond = np.empty((4, faces), np.float32)
-    runs, thick = np.empty((faces, 4), np.float32), np.full(faces + 1, -1.0, np.float32)
-    held = np.empty((faces + 1, 2))
     tally = state.tally
     ordered_s = -1.0
     pull = density * GRAVITY_M_S2
     many = ups.shape[1]
+    dry_from = 0
     for step in range(len(ups)):
         now_s = begins_s + (step + 1) * step_s
         mean = np.zeros(3)
@@ -423,44 +543,42 @@ def run_coat(  # type: ignore[no-untyped-def]
             up = ups[step, part]
             mean += up / many
             if pool_flows[step] > 0.0 and pools.many[0] > 0:
-                stand(surface, up, ground)
-                _stand_rims(surface, up, ground)
-                before[:] = pools.label
+                ground.up[:] = up
+                under = _under(pools, room)
                 _spill(tally, settle(ground, pools), now_s)
                 _exchange(
-                    surface, state, ground, pools, before, deepest, pool_flows[step], pull,
+                    surface, state, ground, pools, room, under, pool_flows[step], pull,
                     step_s / many,
                 )  # fmt: skip
-                _shallow_to_film(surface, state, pools, deepest)
+                _shallow_to_film(surface, state, pools, room.deepest)
                 forget_empty(pools)
         if film_flows[step] > 0.0:
-            if ordered_s < 0.0 or now_s - ordered_s > _ORDER_EVERY_S:
-                stand(surface, mean, ground)
-                _from_the_top(ground.height, order, bins, start)
-                ordered_s = now_s
             conduct = film_flows[step] * pull / 3.0
             for f in range(faces):
-                thick[f] = state.film[f] if pools.label[f] < 0 else -1.0
-            _pull(surface, thick, mean, step_s * conduct, beyond, runs)
-            fastest, dripped = _run_down(surface, state, pools, order, runs, held, conduct, step_s)
+                room.thick[f] = state.film[f] if pools.label[f] < 0 else -1.0
+            _pull(surface, room, mean, step_s * conduct)
+            if ordered_s < 0.0 or now_s - ordered_s > _ORDER_EVERY_S:
+                _heights(surface, mean, room.high)
+                _from_the_top(room)
+                _take_turns(surface, room)
+                ordered_s = now_s
+            fastest, dripped = _run_down(surface, state, pools, room, conduct, step_s)
             _spill(tally, dripped, now_s)
             if fastest > _STILL_M_S:
                 tally[STILL] = now_s
         if tally[ALL_WET] < 0.0:
-            wet = True
             for f in range(faces):
-                if state.film[f] > _WET_M:
-                    state.wet[f] = True
-                wet = wet and (state.wet[f] or surface.lid[f])
-            if wet:
+                state.wet[f] = state.wet[f] or state.film[f] > _WET_M
+            while dry_from < faces and (state.wet[dry_from] or surface.lid[dry_from]):
+                dry_from += 1
+            if dry_from == faces:
                 tally[ALL_WET] = now_s
 
 
 @njit(cache=True)
-def would_spill(surface, pools, ground, up):  # type: ignore[no-untyped-def]
+def would_spill(pools, ground, up):  # type: ignore[no-untyped-def]
     """Return what of the pools would run out if the mould stood so. [m^3]"""
-    stand(surface, up, ground)
-    _stand_rims(surface, up, ground)
+    ground.up[:] = up
     return settle(ground, pools)
 
 
@@ -470,8 +588,7 @@ def set_pools(surface, pools, ground, up):  # type: ignore[no-untyped-def]
 
     By the depth under the level, scaled so that all of it is there.
     """
-    stand(surface, up, ground)
-    _stand_rims(surface, up, ground)
+    ground.up[:] = up
     depth = np.zeros(len(surface.area))
     settle(ground, pools)
     for pool in range(pools.many[0]):
@@ -480,8 +597,8 @@ def set_pools(surface, pools, ground, up):  # type: ignore[no-untyped-def]
         whole = 0.0
         for f in range(len(surface.area)):
             if pools.label[f] == pool:
-                deep = max(pools.level[pool] - ground.height[f], 0.0)
-                depth[f] = deep * max(ground.weight[f] / surface.area[f], 0.0)
+                deep = max(pools.level[pool] - height(ground, f), 0.0)
+                depth[f] = deep * max(seen_from_above(ground, f) / surface.area[f], 0.0)
                 whole += depth[f] * surface.area[f]
         if whole <= 0.0:
             low = low_place(pools.seed[pool], ground)
@@ -492,5 +609,5 @@ def set_pools(surface, pools, ground, up):  # type: ignore[no-untyped-def]
                     depth[f] *= pools.volume[pool] / whole
         pools.volume[pool] = 0.0
     pools.many[0] = 0
-    pools.label[:] = NOBODY
+    let_all_go(pools)
     return depth

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from mildhusk.core.coating.flow import Surface, new_ground, would_spill
+from mildhusk.core.coating.flow import Surface, ground_of, would_spill
 from mildhusk.core.coating.grid import CoatGrid
 from mildhusk.core.coating.motion import Motion
 from mildhusk.core.coating.pools import Pools, add_pool, no_pools
@@ -16,7 +16,7 @@ class Hands:
 
     def __init__(self, motion: Motion, grid: CoatGrid, surface: Surface) -> None:
         self.motion, self.out, self.surface = motion, grid.out, surface
-        self.trial, self.ground = no_pools(len(grid.area)), new_ground(surface)
+        self.trial, self.ground = no_pools(len(grid.area)), ground_of(surface)
         self.limit = 0.0
 
     def ups(self, at: Floats, pools: Pools, film_m3: float) -> Floats:
@@ -42,6 +42,6 @@ class Hands:
             trial.many[:] = pools.many
             # All the film is taken to run to the low place.
             add_pool(trial, int(np.argmin(up @ self.surface.centre)), film_m3)
-            if would_spill(self.surface, trial, self.ground, up) > 0.0:
+            if would_spill(trial, self.ground, up) > 0.0:
                 return True
         return False

@@ -44,6 +44,12 @@ class Liquid:
             made.append(np.interp(at, self.t_s, flows, right=0.0))
         return made[0], made[1]
 
+    def flows_on(self, from_s: float) -> float:
+        """Return 1 / viscosity of the film summed over time from a moment until it gels. [1/Pa]"""
+        later = self.t_s >= from_s
+        flows, _ = self.fluidity(self.t_s[later])
+        return float(np.trapezoid(flows, self.t_s[later]))
+
     @property
     def sets_after_s(self) -> float:
         """From the pour until the last of it has gelled. [s]"""

@@ -5,7 +5,7 @@ from typing import NamedTuple
 import numpy as np
 from numba import njit
 
-from mildhusk.core.geometry.mesh import Floats, Integers
+from mildhusk.core.geometry.mesh import Flags, Floats, Integers
 
 LEVEL, OVER, MEET, SPILL = 0, 1, 2, 3
 """How a filling ends: level; over a saddle; into another pool; over the rim."""
@@ -16,25 +16,62 @@ MOST_POOLS = 96
 _POCKET_M = 0.002
 """A hollow in a ceiling holds air from this depth on; less is the mesh's own (assumed)."""
 
+_TRIES, _LEVEL_M = 5, 2e-6
+"""So often a pool is spread until its level is as near as this."""
+
 
 class Ground(NamedTuple):
-    """How high everything stands at a moment.
+    """How a mould stands at a moment; how high a face lies is worked out where it is asked for.
 
     Parameters
     ----------
-    height : (m,) float
-        Of each face's middle, over an arbitrary zero. [m]
-    weight : (m,) float
-        Area seen from above, below nought for a ceiling. [m^2]
-    rim_height : (m, 3) float
-        Of each edge, where it is a rim; infinite else. [m]
+    centre, normal : (m, 3) float32
+        Of each face, seen from the mould. [m]
+    area, solid : (m,) float
+        Of each face, and what has set on it, which narrows the mould. [m^2], [m]
     neighbour : (m, 3) int
+        Across each edge; at a rim -1 less the place of its edge in `rim_place`.
+    rim_place : (r, 3) float
+        Middle of each edge that is a rim. [m]
+    up : (3,) float
+        Where up is; changes from moment to moment.
     """
 
-    height: Floats
-    weight: Floats
-    rim_height: Floats
+    centre: Floats
+    normal: Floats
+    area: Floats
+    solid: Floats
     neighbour: Integers
+    rim_place: Floats
+    up: Floats
+
+
+@njit(cache=True)
+def height(ground, f):  # type: ignore[no-untyped-def]
+    """Return how high the middle of a face lies, over an arbitrary zero. [m]"""
+    c, n, up, set_ = ground.centre, ground.normal, ground.up, ground.solid[f]
+    return (
+        (c[f, 0] - set_ * n[f, 0]) * up[0]
+        + (c[f, 1] - set_ * n[f, 1]) * up[1]
+        + (c[f, 2] - set_ * n[f, 2]) * up[2]
+    )
+
+
+@njit(cache=True)
+def seen_from_above(ground, f):  # type: ignore[no-untyped-def]
+    """Return the area of a face seen from above, below nought for a ceiling. [m^2]"""
+    n, up = ground.normal, ground.up
+    return -(n[f, 0] * up[0] + n[f, 1] * up[1] + n[f, 2] * up[2]) * ground.area[f]
+
+
+@njit(cache=True)
+def _rim_height(ground, f, rim):  # type: ignore[no-untyped-def]
+    place, n, up, set_ = ground.rim_place[-1 - rim], ground.normal, ground.up, ground.solid[f]
+    return (
+        (place[0] - set_ * n[f, 0]) * up[0]
+        + (place[1] - set_ * n[f, 1]) * up[1]
+        + (place[2] - set_ * n[f, 2]) * up[2]
+    )
 
 
 class Pools(NamedTuple):
@@ -50,6 +87,9 @@ class Pools(NamedTuple):
         How many of them are in use; one without volume is free again.
     label : (m,) int
         The pool that each face is under, else `NOBODY` or `AIR`.
+    listed, list_, listed_many : (m,) bool, (m,) int, (1,) int
+        Faces that were labelled since all were let go: pools are small beside the mould, and
+        nobody looks at the rest of it.
     heap_z, heap_f, region, place
         Room to work in.
     """
@@ -59,6 +99,9 @@ class Pools(NamedTuple):
     level: Floats
     many: Integers
     label: Integers
+    listed: Flags
+    list_: Integers
+    listed_many: Integers
     heap_z: Floats
     heap_f: Integers
     region: Integers
@@ -73,6 +116,9 @@ def no_pools(faces: int) -> Pools:
         np.zeros(MOST_POOLS),
         np.zeros(1, np.int64),
         np.full(faces, NOBODY, np.int32),
+        np.zeros(faces, np.bool_),
+        np.zeros(faces, np.int64),
+        np.zeros(1, np.int64),
         np.empty(4 * faces + 4),
         np.empty(4 * faces + 4, np.int64),
         np.empty(faces + 1, np.int64),
@@ -81,29 +127,52 @@ def no_pools(faces: int) -> Pools:
 
 
 @njit(cache=True)
+def put_under(pools, face, pool):  # type: ignore[no-untyped-def]
+    """Label a face as a pool's."""
+    pools.label[face] = pool
+    if not pools.listed[face]:
+        pools.listed[face] = True
+        pools.list_[pools.listed_many[0]] = face
+        pools.listed_many[0] += 1
+
+
+@njit(cache=True)
+def let_all_go(pools):  # type: ignore[no-untyped-def]
+    """Take the labels off all faces."""
+    for at in range(pools.listed_many[0]):
+        face = pools.list_[at]
+        pools.label[face] = NOBODY
+        pools.listed[face] = False
+    pools.listed_many[0] = 0
+
+
+@njit(cache=True)
 def add_pool(pools, seed, volume):  # type: ignore[no-untyped-def]
     """Open a pool; returns its number, or -1 where there is no room for one."""
     for one in range(pools.many[0]):
         if pools.volume[one] <= 0.0:
-            pools.seed[one], pools.volume[one] = seed, volume
+            pools.seed[one], pools.volume[one], pools.level[one] = seed, volume, -np.inf
             return one
     one = pools.many[0]
     if one == len(pools.seed):
         return -1
     pools.many[0] += 1
-    pools.seed[one], pools.volume[one] = seed, volume
+    pools.seed[one], pools.volume[one], pools.level[one] = seed, volume, -np.inf
     return one
 
 
 @njit(cache=True)
 def low_place(face, ground):  # type: ignore[no-untyped-def]
     """Return the low place below a face, from neighbour to neighbour."""
+    low_m = height(ground, face)
     while True:
         lowest = face
         for k in range(3):
             other = ground.neighbour[face, k]
-            if other >= 0 and ground.height[other] < ground.height[lowest]:
-                lowest = other
+            if other >= 0:
+                other_m = height(ground, other)
+                if other_m < low_m:
+                    lowest, low_m = other, other_m
         if lowest == face:
             return face
         face = lowest
@@ -147,7 +216,7 @@ def _fill(pool, seed, ground, pools):  # type: ignore[no-untyped-def]
 
     Volume under a level L is the sum over the faces below it, joined to the low place, of
     weight (L - height). Faces taken get the pool's label. The heap takes faces as f and the rim's
-    edges as -(3 f + k) - 2.
+    edges as numbers below -1.
 
     Returns
     -------
@@ -157,8 +226,8 @@ def _fill(pool, seed, ground, pools):  # type: ignore[no-untyped-def]
     """
     heap_z, heap_f, region, label = pools.heap_z, pools.heap_f, pools.region, pools.label
     volume = pools.volume[pool]
-    size = _push(heap_z, heap_f, 0, ground.height[seed], seed)
-    label[seed] = pool
+    size = _push(heap_z, heap_f, 0, height(ground, seed), seed)
+    put_under(pools, seed, pool)
     count, area, moment = 0, 0.0, 0.0
     top = -np.inf
     # What was filled before a saddle, while it is looked at what lies behind it.
@@ -197,17 +266,18 @@ def _fill(pool, seed, ground, pools):  # type: ignore[no-untyped-def]
             break
         region[count] = f
         count += 1
-        area += ground.weight[f]
-        moment += ground.weight[f] * ground.height[f]
+        weight = seen_from_above(ground, f)
+        area += weight
+        moment += weight * z
         last = -1
         for k in range(3):
             other = ground.neighbour[f, k]
             if other < 0:
-                size = _push(heap_z, heap_f, size, ground.rim_height[f, k], -(3 * f + k) - 2)
+                size = _push(heap_z, heap_f, size, _rim_height(ground, f, other), other - 1)
             elif label[other] != pool:
                 if label[other] < 0:
-                    label[other] = pool
-                size = _push(heap_z, heap_f, size, ground.height[other], other)
+                    put_under(pools, other, pool)
+                size = _push(heap_z, heap_f, size, height(ground, other), other)
     # Faces that were only looked at belong to nobody.
     for at in range(size):
         if heap_f[at] >= 0 and label[heap_f[at]] == pool:
@@ -227,6 +297,56 @@ def _fill(pool, seed, ground, pools):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True)
+def _spread(pool, seed, ground, pools):  # type: ignore[no-untyped-def]
+    """Spread a pool from its low place to the level it had, and mend that by Newton's method.
+
+    Returns
+    -------
+    int
+        How many faces `region` holds; 0 where it is not so simple, as at a rim, another pool, or a
+        saddle that it runs over: then nothing is labelled.
+    """
+    region, high, label = pools.region, pools.heap_z, pools.label
+    level, lowest = pools.level[pool], height(ground, seed)
+    for _ in range(_TRIES):
+        if level <= lowest:
+            return 0
+        put_under(pools, seed, pool)
+        region[0] = seed
+        high[0] = lowest
+        count, at, area, moment, simple = 1, 0, 0.0, 0.0, True
+        while at < count and simple:
+            f = region[at]
+            weight = seen_from_above(ground, f)
+            area += weight
+            moment += weight * high[at]
+            at += 1
+            for k in range(3):
+                other = ground.neighbour[f, k]
+                if other < 0:
+                    simple = simple and _rim_height(ground, f, other) >= level
+                elif label[other] != pool:
+                    other_m = height(ground, other)
+                    if other_m < level:
+                        simple = simple and label[other] < 0
+                        if simple:
+                            put_under(pools, other, pool)
+                            region[count], high[count] = other, other_m
+                            count += 1
+        if simple and area > 1e-12:
+            found = (pools.volume[pool] + moment) / area
+            if abs(found - level) < _LEVEL_M:
+                pools.level[pool] = found
+                return count
+            level = found
+        else:
+            level = -np.inf
+        for one in range(count):
+            label[region[one]] = NOBODY
+    return 0
+
+
+@njit(cache=True)
 def _root(parent, at):  # type: ignore[no-untyped-def]
     while parent[at] != at:
         parent[at] = parent[parent[at]]
@@ -243,19 +363,19 @@ def _keep_air(pool, count, ground, pools):  # type: ignore[no-untyped-def]
     level. The level is not raised by what the air takes.
     """
     region, label, place = pools.region, pools.label, pools.place
-    height = np.empty(count)
     ceiling = False
     for at in range(count):
-        f = region[at]
-        height[at] = ground.height[f]
-        ceiling = ceiling or ground.weight[f] < 0.0
-        place[f] = at
+        ceiling = ceiling or seen_from_above(ground, region[at]) < 0.0
     if not ceiling:
         return
+    high = np.empty(count)
+    for at in range(count):
+        high[at] = height(ground, region[at])
+        place[region[at]] = at
     parent = np.full(count, -1)
     reaches_air = np.zeros(count, np.bool_)
     mouth = np.full(count, np.inf)
-    for at in np.argsort(-height):
+    for at in np.argsort(-high):
         f = region[at]
         alone, open_ = True, False
         for k in range(3):
@@ -267,7 +387,7 @@ def _keep_air(pool, count, ground, pools):  # type: ignore[no-untyped-def]
                 # Below a closed hollow it is liquid.
                 open_ = open_ or mouth[_root(parent, place[other])] < np.inf
         # A bump of the floor holds no air: what is above it is liquid.
-        reaches_air[at] = open_ or (alone and ground.weight[f] >= 0.0)
+        reaches_air[at] = open_ or (alone and seen_from_above(ground, f) >= 0.0)
         parent[at] = at
         for k in range(3):
             other = ground.neighbour[f, k]
@@ -277,20 +397,21 @@ def _keep_air(pool, count, ground, pools):  # type: ignore[no-untyped-def]
             if one == two or mouth[one] < np.inf or mouth[two] < np.inf:
                 continue
             if reaches_air[one] != reaches_air[two]:
-                mouth[two if reaches_air[one] else one] = height[at]
-            elif height[one] < height[two]:
+                mouth[two if reaches_air[one] else one] = high[at]
+            elif high[one] < high[two]:
                 parent[one] = two
             else:
                 parent[two] = one
     for at in range(count):
         root = _root(parent, at)
-        if height[at] > mouth[root] and height[root] - mouth[root] > _POCKET_M:
+        if high[at] > mouth[root] and high[root] - mouth[root] > _POCKET_M:
             label[region[at]] = AIR
 
 
 @njit(cache=True)
 def _let_go(pools, pool):  # type: ignore[no-untyped-def]
-    for face in range(len(pools.label)):
+    for at in range(pools.listed_many[0]):
+        face = pools.list_[at]
         if pools.label[face] == pool:
             pools.label[face] = NOBODY
 
@@ -310,7 +431,7 @@ def settle(ground, pools):  # type: ignore[no-untyped-def]
     float
         What ran out. [m^3]
     """
-    pools.label[:] = NOBODY
+    let_all_go(pools)
     volume, label = pools.volume, pools.label
     spilt = 0.0
     room = len(pools.seed)
@@ -336,11 +457,14 @@ def settle(ground, pools):  # type: ignore[no-untyped-def]
             _let_go(pools, owner)
             waiting[owner] = True
             continue
-        how, count, rest, where = _fill(pool, seed, ground, pools)
+        how, rest, where = LEVEL, 0.0, -1
+        count = _spread(pool, seed, ground, pools)
+        if count == 0:
+            how, count, rest, where = _fill(pool, seed, ground, pools)
         if how == MEET:
             volume[pool] += volume[where]
             volume[where] = 0.0
-            if ground.height[pools.seed[where]] < ground.height[seed]:
+            if height(ground, pools.seed[where]) < height(ground, seed):
                 pools.seed[pool] = pools.seed[where]
             _let_go(pools, where)
             _let_go(pools, pool)
@@ -391,4 +515,4 @@ def forget_empty(pools):  # type: ignore[no-untyped-def]
     while pools.many[0] > 0 and pools.volume[pools.many[0] - 1] <= 0.0:
         pools.many[0] -= 1
     if pools.many[0] == 0:
-        pools.label[:] = NOBODY
+        let_all_go(pools)
