@@ -62,7 +62,7 @@ def liquid(seconds: float) -> Liquid:
     t = np.linspace(0.0, seconds, 200)
     mu = 0.08 * np.exp(np.log(10.0) * t / seconds)
     mu[-1] = np.inf
-    return Liquid(DENSITY, t, mu, mu)
+    return Liquid.alike(DENSITY, t, mu)
 
 
 def coats(grid: CoatGrid, count: int, seconds: float) -> float:
@@ -93,7 +93,7 @@ def beside_arrays(grid: CoatGrid) -> tuple[float, float, float]:
 
 def by_arrays(grid: CoatGrid, film: Floats, resin: Liquid, ups: Floats, step_s: float) -> Floats:
     """Let a film run, every step solved by repetition over whole arrays."""
-    flows, _ = resin.fluidity((np.arange(len(ups)) + 0.5) * step_s)
+    flows = resin.pool_flows((np.arange(len(ups)) + 0.5) * step_s)
     inner = grid.neighbour >= 0
     other = np.where(inner, grid.neighbour, 0)
     h = film.copy()

@@ -77,7 +77,7 @@ def curing(axes: Axes) -> tuple[str, str, str, str]:
     mu = viscosity * np.exp(t / scale)
     grid = coat_grid(strip(0.02, height, 8, 240))
     ups = np.tile([0.0, 0.0, 1.0], (1000, 1))
-    film, _ = run_film(grid, np.full(len(grid.area), 0.002), Liquid(1000.0, t, mu, mu), ups)
+    film, _ = run_film(grid, np.full(len(grid.area), 0.002), Liquid.alike(1000.0, t, mu), ups)
     own = scale * (1.0 - math.exp(-seconds / scale))
     below, mean = rows_of(grid, film, height, 30)
     exact = np.minimum(np.sqrt(viscosity * below / (1000.0 * G * own)), 0.002)

@@ -107,8 +107,8 @@ def coat_sheet(face: Mesh, sheet: CastSheet, how: HowTurned, tell: Tell = silent
     mould = Coated.bare(coat_grid(even_mesh(face, how.edge_m), capped=how.capped))
     at, wish, density = sheet.conditions, sheet.wish, density_of(sheet)
     charges = _charges(poured, how)
-    rough = how.edge_m >= ROUGH_FROM_M
     area = float(mould.grid.area.sum())
+    rough = how.edge_m >= ROUGH_FROM_M
     played = []
     for number, charge in enumerate(charges):
         # What stays in the cup does not come into the mould.

@@ -13,6 +13,7 @@ from mildhusk.core.coating.flow import (
     SPILT,
     STILL,
     Surface,
+    clock_of,
     dry,
     ground_of,
     room_for,
@@ -206,10 +207,11 @@ class Pouring:
         # as long as that.
         self._puddle_sets_s = liquid.puddle_sets_after_s
         self._surface = surface_of(grid, mould.wall_m)
-        self._state, self._pools = dry(faces), no_pools(faces)
+        self._area_m2 = float(grid.area.sum())
+        self.state, self._pools = dry(faces), no_pools(faces)
+        self._clock = clock_of(liquid)
         self._ground, self._room = ground_of(self._surface), room_for(faces)
         self._pooled = np.zeros(faces)
-        self._area_m2 = float(grid.area.sum())
         self._up = motion.ups(grid.out, np.zeros(1))[0]
         add_pool(self._pools, int(np.argmin(grid.centre @ self._up)), self._volume)
         held = motion.by_hand and grid.is_open
@@ -243,40 +245,40 @@ class Pouring:
         if self._pools.many[0] > 0:
             levels *= _LEVELS
         stands: Floats = np.linspace(self.now_s, next_s, 2 * count * levels + 1)[1::2]
-        film_flows, pool_flows = self._liquid.fluidity(at)
         if next_s > self._puddle_sets_s:
-            pool_flows = film_flows
+            pool_flows = self._liquid.flows(at)
+        else:
+            pool_flows = self._liquid.pool_flows(at)
         grid = self._mould.grid
         if self._hands is None:
             ups = self._motion.ups(grid.out, np.asarray(stands))
         else:
-            ups = self._hands.ups(stands, self._pools, float(self._state.film @ grid.area))
+            ups = self._hands.ups(stands, self._pools, float(self.state.film @ grid.area))
         run_coat(
-            self._surface, self._state, self._pools, self._ground, self._room,
+            self._surface, self.state, self._pools, self._ground, self._room,
             ups.reshape(count, levels, 3), self.now_s, lasts / count,
-            film_flows, pool_flows, self._liquid.density_kg_m3,
+            self._clock, pool_flows, self._liquid.density_kg_m3,
         )  # fmt: skip
         self.now_s, self._up = next_s, ups[-1]
-        _refuse_if_poured_out(self._state.tally, self._volume, self._liquid, self.now_s)
+        _refuse_if_poured_out(self.state.tally, self._volume, self._liquid, self.now_s)
 
     def _longest_step_s(self) -> float:
         """Finer faces want shorter steps; early ones may be longer, and late ones much longer.
 
-        As long as a film as thick as all of the charge has still far to run, how it lies now is
+        As long as a film of all of the charge has still far to run, how it lies now is
         forgotten when it sets. A film alone runs slowly once it is thick.
         """
         wide_m = math.sqrt(self._area_m2 / len(self._surface.area))
         step_s = self._step_s * min(wide_m / _FITS_M, 1.0)
         pull = self._liquid.density_kg_m3 * GRAVITY_M_S2
         if self._pools.volume[: self._pools.many[0]].sum() > 0.0:
-            runs_on_m = (
-                pull * (self._volume / self._area_m2) ** 2 * self._liquid.flows_on(self.now_s)
-            )
+            runs_on_m = pull * (self._volume / self._area_m2) ** 2
+            runs_on_m *= self._liquid.flows_on(self.now_s)
             forgets = runs_on_m > _FORGETS * math.sqrt(self._area_m2)
             return 2.0 * step_s if forgets else step_s
-        film_m = float(self._state.film @ self._surface.area) / self._area_m2
-        flows, _ = self._liquid.fluidity(np.array([self.now_s]))
-        runs_m_s = max(pull * film_m**2 * float(flows[0]), 1e-12)
+        film_m = float(self.state.film @ self._surface.area) / self._area_m2
+        flows = float(self._liquid.flows(np.array([self.now_s]))[0])
+        runs_m_s = max(pull * film_m**2 * flows, 1e-12)
         longest = _RUN_M / runs_m_s * self._step_s / STEP_S
         return float(np.clip(longest, step_s, _LONGEST * step_s))
 
@@ -285,13 +287,13 @@ class Pouring:
         under = self._pools.label >= 0
         # Under a pool as deep as there is liquid over the face, seen along its normal.
         upright = np.abs(self._mould.grid.normal @ self._up)
-        deep = np.where(under, self._state.depth * upright, 0.0)
-        liquid = self._state.film + self._pooled + deep
+        deep = np.where(under, self.state.depth * upright, 0.0)
+        liquid = self.state.film + self._pooled + deep
         return Moment(self.now_s, self._up.copy(), liquid, under)
 
     def landed(self) -> Coated:
         """Return the mould with this coat in it, what is left of its pools set where they lie."""
-        grid, state, tally = self._mould.grid, self._state, self._state.tally
+        grid, state, tally = self._mould.grid, self.state, self.state.tally
         density = self._liquid.density_kg_m3
         pooled = self._pooled + set_pools(self._surface, self._pools, self._ground, self._up)
         wall = state.film + pooled
@@ -364,14 +366,12 @@ def run_film(
     dripped_m3 : float
         Over open rims. [m^3]
     """
-    at = np.asarray((np.arange(len(ups)) + 0.5) * step_s, dtype=np.float64)
-    film_flows, _ = liquid.fluidity(at)
     surface = surface_of(grid, np.zeros(len(grid.area)))
     state = dry(len(grid.area))
     state.film[:] = film_m
     run_coat(
         surface, state, no_pools(len(grid.area)), ground_of(surface), room_for(len(grid.area)),
-        ups[:, None], 0.0, step_s, film_flows, np.zeros(len(ups)), liquid.density_kg_m3,
+        ups[:, None], 0.0, step_s, clock_of(liquid), np.zeros(len(ups)), liquid.density_kg_m3,
     )  # fmt: skip
     return state.film, float(state.tally[SPILT])
 

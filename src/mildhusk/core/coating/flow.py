@@ -6,6 +6,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from mildhusk.core.coating.liquid import Liquid
 from mildhusk.core.coating.pools import (
     AIR,
     MOST_POOLS,
@@ -25,8 +26,9 @@ from mildhusk.core.geometry.mesh import Flags, Floats, Integers
 
 Places = NDArray[np.uint32]
 """Faces by number; without a sign, so that loops need not look for one."""
-SPILT, FIRST_SPILL, ALL_WET, STILL = 0, 1, 2, 3
-"""Places in a tally: volume; and moments, below nought as long as they have not come."""
+SPILT, FIRST_SPILL, ALL_WET, STILL, AGED = 0, 1, 2, 3, 4
+"""Places in a tally: volume; moments, below nought as long as they have not come; and the moment
+until which all film has aged."""
 _POOL_FROM_M, _FILM_FROM_M = 0.0025, 0.001
 """Film that gathers in a low place stands level from the first on; a pool no deeper than the second
 runs like a film (assumed)."""
@@ -39,13 +41,19 @@ _STILL_M_S = 1e-6
 """Slower than a micrometre a second is still."""
 _BINS = 1024
 _ORDER_EVERY_S = 0.25
-"""In so short a time the order hardly changes; what is out of it waits a step."""
+"""In so short a time order and viscosity hardly change; what is out of order waits a step."""
+_AGES, _DEPTHS = 2048, 64
+"""So finely viscosity is known by age, and how fast it ages by depth."""
+_LOOSE = {"nnan", "ninf", "nsz", "contract", "arcp"}
+"""What the compiler may take liberties with; with more, one and the same run came out otherwise
+when it had just been compiled."""
 _LANES = 128
 """Faces of a turn that are worked out at a time."""
 _NONE, _HALF, _ONE, _THREE = np.float32(0.0), np.float32(0.5), np.float32(1.0), np.float32(3.0)
 _TWO_THIRDS = np.float32(2.0 / 3.0)
 _TINY, _STEPS_FIT = np.float32(1e-12), np.float32(1.0)
 """From the second on, as rate times film squared, a step is too long for the film at an edge."""
+_LEAST_M3 = 1e-30
 _ALL_BUT_ALL = np.float32(1.0 - 1e-6)
 """A face gives no more of what it holds in a step, so that rounding takes nothing below nought."""
 
@@ -97,14 +105,17 @@ class State(NamedTuple):
         Liquid on each face that is under no pool. [m]
     depth : (m,) float
         How deep a face was under its pool at the step before. [m]
+    age : (m + 1,) float
+        Of its film; what runs carries its age along. The last is nobody's. [s]
     wet, air : (m,) bool
         Whether it ever was, and whether it ever was in a bubble.
-    tally : (4,) float
+    tally : (5,) float
         See `SPILT` and the others.
     """
 
     film: Floats
     depth: Floats
+    age: Floats
     wet: Flags
     air: Flags
     tally: Floats
@@ -115,12 +126,13 @@ class Room(NamedTuple):
 
     Parameters
     ----------
-    thick, beyond, runs
-        The film in single precision, that in the next faces, and where it runs; see `_pull`.
+    thick, flows, beyond, runs
+        The film in single precision, 1 / its viscosity, what is in the next faces, and where it
+        runs; see `_pull`.
     held, over : (m,), (3 m + 1,) float32
         What each face holds and what runs over each of its edges. [m^3]
-    came : (m,) float
-        What runs into each face. [m^3]
+    came, older : (m,) float
+        What runs into each face, and how much older it is times that. [m^3], [s m^3]
     lanes : (4, _LANES) float32
         See `_leaves`.
     high, order, bins, start, comes_from, turn, turns
@@ -130,11 +142,13 @@ class Room(NamedTuple):
     """
 
     thick: Floats
+    flows: Floats
     beyond: Floats
     runs: Floats
     held: Floats
     over: Floats
     came: Floats
+    older: Floats
     lanes: tuple[Floats, Floats, Floats, Floats]
     high: Floats
     order: Places
@@ -153,10 +167,12 @@ def room_for(faces: int) -> Room:
     lanes = np.zeros((4, _LANES), np.float32)
     return Room(
         np.full(faces + 1, -1.0, np.float32),
+        np.empty(faces, np.float32),
         np.empty((4, faces), np.float32),
         np.empty((faces, 4), np.float32),
         np.empty(faces, np.float32),
         np.empty(3 * faces + 1, np.float32),
+        np.empty(faces),
         np.empty(faces),
         (lanes[0], lanes[1], lanes[2], lanes[3]),
         np.empty(faces, np.float32),
@@ -172,18 +188,58 @@ def room_for(faces: int) -> Room:
     )
 
 
+class Clock(NamedTuple):
+    """How a liquid ages; see `Liquid`.
+
+    Parameters
+    ----------
+    flows : (n,) float32
+        1 / viscosity at evenly spread ages, the last nought. [1/(Pa s)]
+    per_s : float
+        How many of them a second has. [1/s]
+    quicker : (k,) float32
+        How many times faster it ages at evenly spread depths.
+    per_m : float
+        How many of them a metre has. [1/m]
+    pool_quicker : float
+    """
+
+    flows: Floats
+    per_s: float
+    quicker: Floats
+    per_m: float
+    pool_quicker: float
+
+
+def clock_of(liquid: Liquid) -> Clock:
+    """Return a liquid's clock as the flow reads it."""
+    lasts, deepest = max(liquid.gels_at_s, 1e-9), max(float(liquid.depth_m[-1]), 1e-6)
+    flows = liquid.flows(np.linspace(0.0, lasts, _AGES + 1))
+    flows[-1] = 0.0
+    depths = np.linspace(0.0, deepest, _DEPTHS + 1)
+    quicker = np.interp(depths, liquid.depth_m, liquid.quicker)
+    return Clock(
+        np.asarray(flows, np.float32),
+        _AGES / lasts,
+        np.asarray(quicker, np.float32),
+        _DEPTHS / deepest,
+        liquid.pool_quicker,
+    )
+
+
 def dry(faces: int) -> State:
     """Return a coat before its pour."""
     return State(
         np.zeros(faces),
         np.zeros(faces),
+        np.zeros(faces + 1),
         np.zeros(faces, np.bool_),
         np.zeros(faces, np.bool_),
-        np.array([0.0, -1.0, -1.0, -1.0]),
+        np.array([0.0, -1.0, -1.0, -1.0, 0.0]),
     )
 
 
-@njit(cache=True, fastmath=True)
+@njit(cache=True, fastmath=_LOOSE)
 def _heights(surface, up, high):  # type: ignore[no-untyped-def]
     """Work out how high every face lies; what has set narrows the mould."""
     x, y, z = np.float32(up[0]), np.float32(up[1]), np.float32(up[2])
@@ -193,7 +249,7 @@ def _heights(surface, up, high):  # type: ignore[no-untyped-def]
         high[f] = c - np.float32(surface.solid[f]) * n
 
 
-@njit(cache=True, fastmath=True, error_model="numpy")
+@njit(cache=True, fastmath=_LOOSE, error_model="numpy")
 def _thicker(beyond, per, rest, part):  # type: ignore[no-untyped-def]
     """Return the cube of a film at an edge over that in its face, by van Leer's limiter.
 
@@ -210,23 +266,23 @@ def _thicker(beyond, per, rest, part):  # type: ignore[no-untyped-def]
     return edge * edge * edge
 
 
-@njit(cache=True, fastmath=True, error_model="numpy")
+@njit(cache=True, fastmath=_LOOSE, error_model="numpy")
 def _further(beyond, per):  # type: ignore[no-untyped-def]
     return beyond * per - _ONE if beyond >= _NONE else _NONE
 
 
-@njit(cache=True, fastmath=True, error_model="numpy")
+@njit(cache=True, fastmath=_LOOSE, error_model="numpy")
 def _pull(surface, room, up, c):  # type: ignore[no-untyped-def]
     """Work out where each face's film runs: `room.runs` holds how fast, and its share by edge.
 
-    How fast is how wide it is open downhill over its area, by volume. [1/m^5] What runs over an
-    edge is as thick as the film is there, not in the middle of its face; less so where a step `c`
-    is long for the face. `room.thick` is the film in single precision, below nought where there is
-    none to look at: under a pool, and beyond a rim.
+    How fast is how wide it is open downhill over its area, by volume, over its viscosity.
+    [1/(Pa s m^5)] What runs over an edge is as thick as the film is there, not in the middle of its
+    face; less so where a step `c` is long for the face. `room.thick` is the film in single
+    precision, below nought where there is none to look at: under a pool, and beyond a rim.
     """
     x, y, z, step = np.float32(up[0]), np.float32(up[1]), np.float32(up[2]), np.float32(c)
     a, per_area2 = surface.across, surface.per_area2
-    thick, beyond, runs = room.thick, room.beyond, room.runs
+    thick, flows, beyond, runs = room.thick, room.flows, room.beyond, room.runs
     faces = len(per_area2)
     # In loops without a branch, which the machine does many faces at a time.
     for k in range(3):
@@ -241,13 +297,14 @@ def _pull(surface, room, up, c):  # type: ignore[no-untyped-def]
         per = _ONE / max(h, _TINY)
         rest = _further(one, per) + _further(two, per) + _further(three, per)
         rest *= _TWO_THIRDS
-        part = min(_STEPS_FIT / max(step * (first + second + third) * h * h, _TINY), _ONE)
+        much = step * flows[f] * (first + second + third) * h * h
+        part = min(_STEPS_FIT / max(much, _TINY), _ONE)
         first *= _thicker(one, per, rest, part)
         second *= _thicker(two, per, rest, part)
         third *= _thicker(three, per, rest, part)
         whole = first + second + third
         share = _ONE / max(whole, _TINY)
-        beyond[0, f] = whole * per_area2[f] if h >= _NONE else _NONE
+        beyond[0, f] = whole * flows[f] * per_area2[f] if h >= _NONE else _NONE
         beyond[1, f] = first * share
         beyond[2, f] = second * share
         beyond[3, f] = third * share
@@ -355,7 +412,7 @@ def _shallow_to_film(surface, state, pools, deepest):  # type: ignore[no-untyped
             pools.volume[pool] = 0.0
 
 
-@njit(cache=True, fastmath=True)
+@njit(cache=True, fastmath=_LOOSE)
 def _from_the_top(room):  # type: ignore[no-untyped-def]
     """Order faces from high to low, as finely as bins tell them apart."""
     high, order, bins, start = room.high, room.order, room.bins, room.start
@@ -411,7 +468,7 @@ def _take_turns(surface, room):  # type: ignore[no-untyped-def]
     _sort(turn[:faces], last + 1, order, room.start)
 
 
-@njit(cache=True, fastmath=True, error_model="numpy")
+@njit(cache=True, fastmath=_LOOSE, error_model="numpy")
 def _halley(u, x):  # type: ignore[no-untyped-def]
     """Return a better root of u + x u^3 = 1."""
     much = x * u * u
@@ -420,7 +477,7 @@ def _halley(u, x):  # type: ignore[no-untyped-def]
     return u - off * tilt / (tilt * tilt - _THREE * x * u * off)
 
 
-@njit(cache=True, fastmath=True, error_model="numpy")
+@njit(cache=True, fastmath=_LOOSE, error_model="numpy")
 def _leaves(before, had, rate, gone, many):  # type: ignore[no-untyped-def]
     """Work out what leaves some faces in a step, of what each held before and has with what came.
 
@@ -436,16 +493,17 @@ def _leaves(before, had, rate, gone, many):  # type: ignore[no-untyped-def]
         x = late * much * middle * middle
         u = (_ONE + x + x) / (_ONE + _THREE * x)
         u = _halley(_halley(_halley(u, x), x), x)
-        gone[at] = min((_ONE - u) * middle / late, _ALL_BUT_ALL * whole)
+        # Never below nought, where the root is one but for rounding.
+        gone[at] = max(min((_ONE - u) * middle / late, _ALL_BUT_ALL * whole), _NONE)
 
 
-@njit(cache=True, fastmath=True, error_model="numpy")
-def _run_down(surface, state, pools, room, conduct, step_s):  # type: ignore[no-untyped-def]
+@njit(cache=True, fastmath=_LOOSE, error_model="numpy")
+def _run_down(surface, state, pools, room, usual_m2, conduct, step_s):  # type: ignore[no-untyped-def]
     """Let the film run down for a step.
 
     By turns, from the top down: what runs in from above is known when a face's turn comes; what
     runs in out of turn waits for the next step. What leaves one face is, to the bit, what
-    comes to the next: nothing is lost, nothing gets below nought.
+    comes to the next: nothing is lost, nothing gets below nought. A usual face is `usual_m2` large.
 
     Returns
     -------
@@ -482,11 +540,9 @@ def _run_down(surface, state, pools, room, conduct, step_s):  # type: ignore[no-
     came, film = room.came, state.film
     for f in range(faces):
         came[f] = (0.0 + over[above[f, 0]]) + over[above[f, 1]] + over[above[f, 2]]
-    whole = 0.0
     for f in range(faces):
         went = (0.0 + over[3 * f]) + over[3 * f + 1] + over[3 * f + 2]
         film[f] += (came[f] - went) / area[f]
-        whole += area[f]
     for f in range(faces):
         if film[f] > _POOL_FROM_M and runs[f, 0] <= _NONE and pools.label[f] < 0:
             pool = add_pool(pools, f, film[f] * area[f])
@@ -496,7 +552,49 @@ def _run_down(surface, state, pools, room, conduct, step_s):  # type: ignore[no-
     dripped = 0.0
     for rim in surface.rim_edge:
         dripped += over[rim]
-    return fastest * faces / (whole * step_s), dripped
+    return fastest / (usual_m2 * step_s), dripped
+
+
+@njit(cache=True)
+def _grow_older(state, pools, clock, flows, now_s):  # type: ignore[no-untyped-def]
+    """Let all film age until now, the deeper the faster; then work out 1 / its viscosity.
+
+    Returns
+    -------
+    float
+        The largest of them. [1/(Pa s)]
+    """
+    lasted_s = now_s - state.tally[AGED]
+    state.tally[AGED] = now_s
+    pool_age = now_s * clock.pool_quicker
+    # What runs together when puddles have set is film, not puddle.
+    mixes = pool_age * clock.per_s < len(clock.flows) - 1
+    most = _NONE
+    for f in range(len(flows)):
+        deep = min(max(state.film[f], 0.0) * clock.per_m, float(len(clock.quicker) - 1))
+        state.age[f] += lasted_s * clock.quicker[int(deep)]
+        if mixes and pools.label[f] >= 0:
+            state.age[f] = pool_age
+        at = min(state.age[f] * clock.per_s, float(len(clock.flows) - 1))
+        flows[f] = clock.flows[int(at)]
+        most = max(most, flows[f])
+    return most
+
+
+@njit(cache=True, fastmath=_LOOSE)
+def _mix_ages(surface, state, room, times):  # type: ignore[no-untyped-def]
+    """Let what came to a face in so many steps like this one mix with what was there."""
+    above, beyond, age, over = surface.above, surface.beyond, state.age, room.over
+    held, came, older = room.held, room.came, room.older
+    for f in range(len(held)):
+        # Across a rim comes nothing.
+        older[f] = (
+            over[above[f, 0]] * (age[beyond[0, f]] - age[f])
+            + over[above[f, 1]] * (age[beyond[1, f]] - age[f])
+            + over[above[f, 2]] * (age[beyond[2, f]] - age[f])
+        )
+    for f in range(len(held)):
+        age[f] += times * older[f] / max(held[f] + times * came[f], _LEAST_M3)
 
 
 @njit(cache=True)
@@ -509,7 +607,7 @@ def _spill(tally, volume, now_s):  # type: ignore[no-untyped-def]
 
 @njit(cache=True)
 def run_coat(  # type: ignore[no-untyped-def]
-    surface, state, pools, ground, room, ups, begins_s, step_s, film_flows, pool_flows, density
+    surface, state, pools, ground, room, ups, begins_s, step_s, clock, pool_flows, density
 ):
     """Run some steps of one coat, in place.
 
@@ -525,15 +623,18 @@ def run_coat(  # type: ignore[no-untyped-def]
         Where up is; the pools stand level k times a step, evenly spread.
     begins_s, step_s : float
         When the first begins, and how long each is. [s]
-    film_flows, pool_flows : (n,) float
-        1 / viscosity during each step, 0 once it has gelled. [1/(Pa s)]
+    clock : Clock
+        Of the film.
+    pool_flows : (n,) float
+        1 / viscosity of a pool during each step. [1/(Pa s)]
     density : float
         [kg/m^3]
     """
     faces = len(surface.area)
     tally = state.tally
-    ordered_s = -1.0
+    ordered_s, most, mixed_s = -1.0, _NONE, begins_s
     pull = density * GRAVITY_M_S2
+    usual_m2 = surface.area.mean()
     many = ups.shape[1]
     dry_from = 0
     for step in range(len(ups)):
@@ -552,17 +653,23 @@ def run_coat(  # type: ignore[no-untyped-def]
                 )  # fmt: skip
                 _shallow_to_film(surface, state, pools, room.deepest)
                 forget_empty(pools)
-        if film_flows[step] > 0.0:
-            conduct = film_flows[step] * pull / 3.0
+        due = ordered_s < 0.0 or now_s - ordered_s > _ORDER_EVERY_S
+        if due:
+            most = _grow_older(state, pools, clock, room.flows, now_s)
+        if most > _NONE:
+            conduct = pull / 3.0
             for f in range(faces):
                 room.thick[f] = state.film[f] if pools.label[f] < 0 else -1.0
             _pull(surface, room, mean, step_s * conduct)
-            if ordered_s < 0.0 or now_s - ordered_s > _ORDER_EVERY_S:
+            if due:
                 _heights(surface, mean, room.high)
                 _from_the_top(room)
                 _take_turns(surface, room)
                 ordered_s = now_s
-            fastest, dripped = _run_down(surface, state, pools, room, conduct, step_s)
+            fastest, dripped = _run_down(surface, state, pools, room, usual_m2, conduct, step_s)
+            if due:
+                _mix_ages(surface, state, room, max((now_s - mixed_s) / step_s, 1.0))
+                mixed_s = now_s
             _spill(tally, dripped, now_s)
             if fastest > _STILL_M_S:
                 tally[STILL] = now_s

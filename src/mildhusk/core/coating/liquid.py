@@ -1,6 +1,7 @@
-"""A resin as the liquid that coats a mould: thin film and puddle cure each in their own way."""
+"""A resin as the liquid that coats a mould: the deeper it lies, the warmer and faster it cures."""
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -9,60 +10,82 @@ from mildhusk.core.errors import CoatingError
 from mildhusk.core.geometry.mesh import Floats
 from mildhusk.core.materials.casting_resin import CastingResin
 
-PUDDLE_M = 0.008
-"""How deep a pool is that rolls in a mould (assumed)."""
+CURED_AT_M = (0.00025, 0.0005, 0.001, 0.002, 0.004, 0.008)
+"""Depths that the cure is worked out for; a pool that rolls in a mould is as deep as the last one
+(assumed)."""
 _POINTS = 600
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Liquid:
-    """A liquid that sets.
+    """A liquid that sets, with a clock of its own: deep down it goes faster.
 
     Parameters
     ----------
     density_kg_m3 : float
         As it lies on the wall. [kg/m^3]
-    t_s, film_pa_s, pool_pa_s : (n,) float
-        Viscosity of a thin film and of a pool from the pour on; infinite from gel on. [s], [Pa s]
+    age_s : (n,) float
+        From the pour on, as a film of middling depth ages. [s]
+    pa_s : (n,) float
+        Viscosity at that age; infinite from gel on. [Pa s]
+    depth_m, quicker : (k,) float
+        How many times faster it ages so deep, from a thin film to a pool. [m], [1]
+
+    Raises
+    ------
+    CoatingError
+        A viscosity of nothing.
     """
 
     density_kg_m3: float
-    t_s: Floats
-    film_pa_s: Floats
-    pool_pa_s: Floats
+    age_s: Floats
+    pa_s: Floats
+    depth_m: Floats
+    quicker: Floats
 
     def __post_init__(self) -> None:
-        for values in (self.film_pa_s, self.pool_pa_s):
-            if not np.all(values > 0.0):
-                raise CoatingError("A liquid without viscosity runs off at once.", "viscosity")
+        if not np.all(self.pa_s > 0.0):
+            raise CoatingError("A liquid without viscosity runs off at once.", "viscosity")
 
-    def fluidity(self, at: Floats) -> tuple[Floats, Floats]:
-        """Return 1 / viscosity of film and pool at moments; nought from gel on. [1/(Pa s)]"""
-        made = []
-        for values in (self.film_pa_s, self.pool_pa_s):
-            flows = np.where(np.isfinite(values), 1.0 / values, 0.0)
-            made.append(np.interp(at, self.t_s, flows, right=0.0))
-        return made[0], made[1]
+    @classmethod
+    def alike(cls, density_kg_m3: float, age_s: Floats, pa_s: Floats) -> "Liquid":
+        """Return one that ages alike however deep it lies."""
+        return cls(density_kg_m3, age_s, pa_s, np.zeros(1), np.ones(1))
+
+    def flows(self, age: Floats) -> Floats:
+        """Return 1 / viscosity at ages; nought from gel on. [1/(Pa s)]"""
+        fluid = np.where(np.isfinite(self.pa_s), 1.0 / self.pa_s, 0.0)
+        return np.asarray(np.interp(age, self.age_s, fluid, right=0.0))
+
+    def pool_flows(self, at: Floats) -> Floats:
+        """Return 1 / viscosity of a pool at moments from the pour on. [1/(Pa s)]"""
+        return self.flows(self.pool_quicker * at)
 
     def flows_on(self, from_s: float) -> float:
-        """Return 1 / viscosity of the film summed over time from a moment until it gels. [1/Pa]"""
-        later = self.t_s >= from_s
-        flows, _ = self.fluidity(self.t_s[later])
-        return float(np.trapezoid(flows, self.t_s[later]))
+        """Return 1 / viscosity summed over age from one on until it gels. [1/Pa]"""
+        later = self.age_s[self.age_s >= from_s]
+        return float(np.trapezoid(self.flows(later), later))
+
+    @property
+    def pool_quicker(self) -> float:
+        """How many times faster a pool ages."""
+        return float(self.quicker[-1])
+
+    @property
+    def gels_at_s(self) -> float:
+        """The age at gel. [s]"""
+        last = np.flatnonzero(np.isfinite(self.pa_s))
+        return float(self.age_s[min(last[-1] + 1, len(self.age_s) - 1)]) if len(last) else 0.0
 
     @property
     def sets_after_s(self) -> float:
         """From the pour until the last of it has gelled. [s]"""
-        return max(self._until(self.film_pa_s), self.puddle_sets_after_s)
+        return self.gels_at_s / float(self.quicker.min())
 
     @property
     def puddle_sets_after_s(self) -> float:
         """From the pour until a puddle has gelled. [s]"""
-        return self._until(self.pool_pa_s)
-
-    def _until(self, viscosity: Floats) -> float:
-        last = np.flatnonzero(np.isfinite(viscosity))
-        return float(self.t_s[min(last[-1] + 1, len(self.t_s) - 1)]) if len(last) else 0.0
+        return self.gels_at_s / self.pool_quicker
 
 
 def liquid_of(
@@ -74,7 +97,7 @@ def liquid_of(
     ----------
     resin : CastingResin
     asked : CureAsked
-        Its film is what the coat leaves.
+        Its film is of middling depth: what the coat leaves on the mean.
     poured_s : float
         From the first contact of A and B to the pour. [s]
     density_kg_m3 : float or None
@@ -84,22 +107,22 @@ def liquid_of(
     -------
     Liquid
         Of the cured density, so that a wall weighs what it will.
+
+    Notes
+    -----
+    From the pour on a depth takes as much longer or shorter at all ages as it does to gel.
     """
-    model = cure_model(resin)
     film = cure(resin, asked)
-    pool = cure(resin, CureAsked(asked.mass_kg, asked.room_k, asked.mould_k, asked.parts_k,
-                                 PUDDLE_M, asked.catalyst))  # fmt: skip
-    last = max(film.gel_film_s, pool.gel_film_s)
-    t = np.linspace(poured_s, max(1.02 * last, poured_s + 1.0), _POINTS)
-
-    def along(times: Floats, values: Floats, gel_s: float) -> Floats:
-        flows = np.where(np.isfinite(values), 1.0 / values, 0.0)
-        fluid = np.interp(t, times, flows, right=0.0)
-        return np.where((t < gel_s) & (fluid > 0.0), 1.0 / np.maximum(fluid, 1e-12), np.inf)
-
+    gels_s = max(film.gel_film_s - poured_s, 1.0)
+    each = [cure(resin, replace(asked, film_m=depth)).gel_film_s for depth in CURED_AT_M]
+    quicker = [gels_s / max(one - poured_s, 1.0) for one in each]
+    flows = 1.0 / viscosity(cure_model(resin), film.film)
+    age = np.linspace(0.0, math.ceil(1.02 * gels_s), _POINTS)
+    fluid = np.interp(age + poured_s, film.film.t_s, flows, right=0.0)
+    fluid[age >= gels_s] = 0.0
+    with np.errstate(divide="ignore"):
+        pa_s = 1.0 / fluid
     return Liquid(
-        density_kg_m3 or resin.density_cured_kg_m3,
-        t - poured_s,
-        along(film.film.t_s, viscosity(model, film.film), film.gel_film_s),
-        along(pool.film.t_s, viscosity(model, pool.film), pool.gel_film_s),
-    )
+        density_kg_m3 or resin.density_cured_kg_m3, age, pa_s, np.array(CURED_AT_M),
+        np.array(quicker),
+    )  # fmt: skip
