@@ -145,8 +145,11 @@ def test_what_runs_carries_its_age_along(head):
     pouring = Pouring(Coated.bare(head), resin_liquid(0.24, 0.23), 0.24, machine(8.0, 3.1), STEP_S)
     while pouring.now_s < 120.0:
         pouring.go_on()
-    age = pouring.state.age[:-1]
-    assert np.ptp(age) < 0.1 * age.mean()
+    young, old = np.percentile(pouring.state.age[:-1], [1.0, 99.0])
+    liquid = pouring.liquid
+    # Alone, thin and deep would be as far apart as their paces.
+    assert old / young < 1.1
+    assert liquid.quicker[-1] / liquid.quicker[0] > 1.3
 
 
 @pytest.mark.parametrize("flow", [0.5, 0.6])
@@ -566,7 +569,7 @@ def test_an_open_dome_by_hand_is_tilted_no_further_than_it_holds():
     grid = coat_grid(even_mesh(half_sphere(0.1, 40), 0.01))
     mould = coated(grid, 0.07, motion=motion_named("cradle"))
     # Nothing is poured out; only what creeps over the rim as a film is lost.
-    assert mould.coats[0].spilt_kg < 0.02 * 0.07
+    assert mould.coats[0].spilt_kg < 0.05 * 0.07
     with pytest.raises(CoatingError, match=r"of 70 g run out over the rim within \d+ s") as caught:
         coated(grid, 0.07)
     assert caught.value.field == "motion"

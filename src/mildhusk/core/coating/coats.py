@@ -190,7 +190,7 @@ class Pouring:
         self, mould: Coated, liquid: Liquid, charge_kg: float, motion: Motion, step_s: float
     ) -> None:
         grid = mould.grid
-        self._mould, self._liquid, self._motion, self._step_s = mould, liquid, motion, step_s
+        self._mould, self.liquid, self._motion, self._step_s = mould, liquid, motion, step_s
         self._charge_kg, self._volume = charge_kg, charge_kg / liquid.density_kg_m3
         if not 0.0 < self._volume < np.inf:
             raise CoatingError("The charge is nothing; pour something.", "grams")
@@ -246,9 +246,9 @@ class Pouring:
             levels *= _LEVELS
         stands: Floats = np.linspace(self.now_s, next_s, 2 * count * levels + 1)[1::2]
         if next_s > self._puddle_sets_s:
-            pool_flows = self._liquid.flows(at)
+            pool_flows = self.liquid.flows(at)
         else:
-            pool_flows = self._liquid.pool_flows(at)
+            pool_flows = self.liquid.pool_flows(at)
         grid = self._mould.grid
         if self._hands is None:
             ups = self._motion.ups(grid.out, np.asarray(stands))
@@ -257,10 +257,10 @@ class Pouring:
         run_coat(
             self._surface, self.state, self._pools, self._ground, self._room,
             ups.reshape(count, levels, 3), self.now_s, lasts / count,
-            self._clock, pool_flows, self._liquid.density_kg_m3,
+            self._clock, pool_flows, self.liquid.density_kg_m3,
         )  # fmt: skip
         self.now_s, self._up = next_s, ups[-1]
-        _refuse_if_poured_out(self.state.tally, self._volume, self._liquid, self.now_s)
+        _refuse_if_poured_out(self.state.tally, self._volume, self.liquid, self.now_s)
 
     def _longest_step_s(self) -> float:
         """Finer faces want shorter steps; early ones may be longer, and late ones much longer.
@@ -270,14 +270,14 @@ class Pouring:
         """
         wide_m = math.sqrt(self._area_m2 / len(self._surface.area))
         step_s = self._step_s * min(wide_m / _FITS_M, 1.0)
-        pull = self._liquid.density_kg_m3 * GRAVITY_M_S2
+        pull = self.liquid.density_kg_m3 * GRAVITY_M_S2
         if self._pools.volume[: self._pools.many[0]].sum() > 0.0:
             runs_on_m = pull * (self._volume / self._area_m2) ** 2
-            runs_on_m *= self._liquid.flows_on(self.now_s)
+            runs_on_m *= self.liquid.flows_on(self.now_s)
             forgets = runs_on_m > _FORGETS * math.sqrt(self._area_m2)
             return 2.0 * step_s if forgets else step_s
         film_m = float(self.state.film @ self._surface.area) / self._area_m2
-        flows = float(self._liquid.flows(np.array([self.now_s]))[0])
+        flows = float(self.liquid.flows(np.array([self.now_s]))[0])
         runs_m_s = max(pull * film_m**2 * flows, 1e-12)
         longest = _RUN_M / runs_m_s * self._step_s / STEP_S
         return float(np.clip(longest, step_s, _LONGEST * step_s))
@@ -294,7 +294,7 @@ class Pouring:
     def landed(self) -> Coated:
         """Return the mould with this coat in it, what is left of its pools set where they lie."""
         grid, state, tally = self._mould.grid, self.state, self.state.tally
-        density = self._liquid.density_kg_m3
+        density = self.liquid.density_kg_m3
         pooled = self._pooled + set_pools(self._surface, self._pools, self._ground, self._up)
         wall = state.film + pooled
         median = wall_figures(grid, wall, 0.0, density).p50_m
