@@ -28,6 +28,7 @@ from mildhusk.core.coating.motion import (
     motion_words,
     read_motion,
 )
+from mildhusk.core.coating.places import name_of
 from mildhusk.core.coating.pools import AIR, add_pool, no_pools, settle
 from mildhusk.core.coating.trials import (
     ChargeTrial,
@@ -573,6 +574,35 @@ def test_an_open_dome_by_hand_is_tilted_no_further_than_it_holds():
     with pytest.raises(CoatingError, match=r"of 70 g run out over the rim within \d+ s") as caught:
         coated(grid, 0.07)
     assert caught.value.field == "motion"
+
+
+def test_places_of_a_face_have_the_names_of_a_face():
+    """A half egg that stands upright, its opening backwards (-y): it looks along +y."""
+    dome = half_sphere(0.1, 40)
+    # Its rim is at z = 0 and its crown above: laid on its back it looks along y, top along z.
+    x, y, z = dome.vertices.T
+    face = coat_grid(Mesh(np.c_[0.8 * x, z, -1.2 * y], dome.faces))
+    assert face.out == pytest.approx([0.0, -1.0, 0.0], abs=1e-6)
+    names = {
+        (0.0, 0.09, 0.0): "nose",
+        (0.0, 0.06, 0.06): "brow",
+        (0.0, 0.04, -0.095): "chin",
+        (0.05, 0.07, 0.0): "cheek, left as it looks at you",
+        (-0.06, 0.03, 0.06): "temple, right as it looks at you",
+        (0.0, 0.001, 0.119): "top, by the rim",
+    }
+    assert {at: name_of(face, np.array(at)) for at in names} == names
+    crown = coat_grid(dome)
+    assert name_of(crown, np.array([0.0, 0.0, 0.1])) == "at the crown, in the middle"
+    assert name_of(crown, np.array([0.0, 0.1, 0.0])) == "at the rim, towards +y"
+
+
+def test_the_tip_of_a_beak_is_named_so():
+    dome = half_sphere(0.1, 60)
+    x, y, z = dome.vertices.T
+    beak = np.where(np.hypot(x, y) < 0.03, 0.12, 0.0)
+    face = coat_grid(Mesh(np.c_[x, z + beak, -y], dome.faces))
+    assert name_of(face, np.array([0.0, 0.22, 0.0])) == "tip of the nose or beak"
 
 
 # --- motions, and what cannot be ---

@@ -1,5 +1,6 @@
 """The face a coat lands on: faces of even size, their neighbours, and gravity along them."""
 
+import math
 from dataclasses import dataclass
 
 import gpytoolbox
@@ -12,6 +13,7 @@ from mildhusk.core.errors import CoatingError
 from mildhusk.core.geometry.mesh import Flags, Floats, Integers, Mesh, face_frames
 from mildhusk.core.geometry.openings import lids, rims
 
+_MORE_THAN_WANTED = 4.0
 _REMESH_ROUNDS, _ROUGH_ROUNDS = 10, 2
 _FINEST_M, _COARSEST_M = 0.001, 0.05
 NO_FACE = -1
@@ -90,10 +92,10 @@ def even_mesh(face: Mesh, edge_m: float) -> Mesh:
         raise CoatingError("The edge is as long as the piece; take a shorter one.", "edge")
     rounds = _REMESH_ROUNDS if edge_m < ROUGH_FROM_M else _ROUGH_ROUNDS
     try:
+        start = _thinned_out(face, edge_m) if edge_m >= ROUGH_FROM_M else face
         vertices, faces = gpytoolbox.remesh_botsch(
-            np.array(face.vertices), face.faces.astype(np.int32), i=rounds, h=edge_m,
-            project=True,
-        )  # fmt: skip
+            np.array(start.vertices), start.faces.astype(np.int32), i=rounds, h=edge_m, project=True
+        )
     except Exception as error:
         raise CoatingError(
             "The casting face cannot be meshed anew: edges where more than two faces meet, or "
@@ -104,6 +106,21 @@ def even_mesh(face: Mesh, edge_m: float) -> Mesh:
     whole = np.asarray(faces, dtype=np.int64)
     # What is near in space lies near in memory, which is what the flow waits for.
     return Mesh(corners, whole[cKDTree(corners[whole].mean(axis=1)).indices])
+
+
+def _thinned_out(face: Mesh, edge_m: float) -> Mesh:
+    """Return a mesh with few faces more than are wanted: it is meshed anew in a third of the time.
+
+    What its surface is off by is small beside the edges of a first look.
+    """
+    area = float(face_frames(face)[2].sum())
+    enough = int(_MORE_THAN_WANTED * area / (math.sqrt(3.0) / 4.0 * edge_m**2))
+    if len(face.faces) < 2 * enough:
+        return face
+    fewer = gpytoolbox.decimate(
+        np.array(face.vertices), face.faces.astype(np.int32), num_faces=enough
+    )
+    return Mesh(np.asarray(fewer[0]), np.asarray(fewer[1], dtype=np.int64))
 
 
 def coat_grid(mesh: Mesh, *, capped: bool = False) -> CoatGrid:

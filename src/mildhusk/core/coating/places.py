@@ -1,5 +1,6 @@
 """Where a wall is thin or thick, named by where on the piece it is."""
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -24,7 +25,7 @@ class Place:
     Parameters
     ----------
     name : str
-        By its depth under the opening and the side it lies to.
+        See `name_of`.
     at_m : tuple of 3 floats
         Its middle. [m]
     area_m2, wall_m : float
@@ -74,23 +75,69 @@ def _places(grid: CoatGrid, wall_m: Floats, marked: Flags, most: int) -> list[Pl
 
 
 def name_of(grid: CoatGrid, point: Floats) -> str:
-    """Return words for a point: how deep under the opening, and to which side.
+    """Return words for a point, by where on the piece it is.
 
-    A closed piece has no opening: then it goes by height.
+    A shell that opens to a side, standing upright along z, is named as a face that looks away from
+    its opening; what it really shows is not known. Another goes by how deep under its opening a
+    place is, and a closed one by its height; then to which side.
     """
-    depth = -(grid.centre @ grid.out)
-    low, high = float(depth.min()), float(depth.max())
-    share = (-float(point @ grid.out) - low) / max(high - low, 1e-12)
-    opened = ("at the rim", "half-way in", "deepest")
-    closed = ("at the top", "at mid-height", "lowest")
-    words = opened if grid.is_open or grid.lid.any() else closed
-    deep = words[int(share >= _AT_RIM) + int(share > _DEEPEST)]
     middle = 0.5 * (grid.centre.min(axis=0) + grid.centre.max(axis=0))
     away = np.linalg.norm(grid.centre - middle, axis=1)
-    if np.linalg.norm(point - middle) > _STANDS_OUT * float(np.median(away)):
-        deep += ", at a tip"
+    tip = bool(np.linalg.norm(point - middle) > _STANDS_OUT * float(np.median(away)))
+    has_opening = grid.is_open or bool(grid.lid.any())
+    if has_opening and abs(grid.out[2]) < _UPRIGHT:
+        return _on_a_face(grid, point)
+    deep = _share(-(grid.centre @ grid.out), -float(point @ grid.out))
+    opened = ("at the rim", "half-way in", "at the crown" if grid.out[2] < 0.0 else "deepest")
+    closed = ("at the top", "at mid-height", "lowest")
+    word = (opened if has_opening else closed)[int(deep >= _AT_RIM) + int(deep > _DEEPEST)]
+    if tip:
+        word += ", at a tip"
     aside = (point - middle) - ((point - middle) @ grid.out) * grid.out
     axis = int(np.argmax(np.abs(aside)))
     if abs(aside[axis]) < 0.1 * float(np.ptp(grid.centre[:, axis])):
-        return f"{deep}, in the middle"
-    return f"{deep}, towards {'+' if aside[axis] > 0.0 else '-'}{_AXES[axis]}"
+        return f"{word}, in the middle"
+    return f"{word}, towards {'+' if aside[axis] > 0.0 else '-'}{_AXES[axis]}"
+
+
+_UPRIGHT = 0.6
+"""The opening of a face looks to the side: its direction rises no more than this."""
+_HEIGHTS = (
+    (0.15, "chin", "jaw"),
+    (0.35, "mouth", "jaw"),
+    (0.58, "nose", "cheek"),
+    (0.82, "brow", "temple"),
+    (math.inf, "top", "top"),
+)
+"""Up to which share of its height a face has what, in the middle and aside (assumed)."""
+_BEAK_FROM, _BEAK_LESS = 0.7, 0.15
+"""What is so far in front and so little of the face is a nose or a beak; of half a ball it is 30 %."""
+_ASIDE, _SIDEWAYS = 0.18, 0.06
+"""So far from its middle, as a share of its width, a place is aside; and then to a side of it."""
+
+
+def _on_a_face(grid: CoatGrid, point: Floats) -> str:
+    up = np.array([0.0, 0.0, 1.0]) - grid.out[2] * grid.out
+    up /= np.linalg.norm(up)
+    # To the right of somebody who looks at its front.
+    right = np.cross(grid.out, up)
+    tall = _share(grid.centre @ up, float(point @ up))
+    across = _share(grid.centre @ right, float(point @ right)) - 0.5
+    depth = -(grid.centre @ grid.out)
+    deep = _share(depth, -float(point @ grid.out))
+    _, word, aside = next(one for one in _HEIGHTS if tall <= one[0])
+    if abs(across) > _ASIDE:
+        word = aside
+    in_front = depth > depth.min() + _BEAK_FROM * np.ptp(depth)
+    if deep > _DEEPEST and grid.area[in_front].sum() < _BEAK_LESS * grid.area.sum():
+        word = "tip of the nose or beak"
+    said = f"{word}, by the rim" if deep < _AT_RIM else word
+    if abs(across) > _SIDEWAYS:
+        said += f", {'right' if across > 0.0 else 'left'} as it looks at you"
+    return said
+
+
+def _share(of: Floats, one: float) -> float:
+    """Return where a value lies between the least and the greatest, from 0 to 1."""
+    low, high = float(of.min()), float(of.max())
+    return (one - low) / max(high - low, 1e-12)
