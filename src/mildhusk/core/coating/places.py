@@ -91,7 +91,7 @@ def name_of(grid: CoatGrid, point: Floats) -> str:
     opened = ("at the rim", "half-way in", "at the crown" if grid.out[2] < 0.0 else "deepest")
     closed = ("at the top", "at mid-height", "lowest")
     word = (opened if has_opening else closed)[int(deep >= _AT_RIM) + int(deep > _DEEPEST)]
-    if tip:
+    if tip and deep >= _AT_RIM:
         word += ", at a tip"
     aside = (point - middle) - ((point - middle) @ grid.out) * grid.out
     axis = int(np.argmax(np.abs(aside)))
@@ -110,8 +110,8 @@ _HEIGHTS = (
     (math.inf, "top", "top"),
 )
 """Up to which share of its height a face has what, in the middle and aside (assumed)."""
-_BEAK_FROM, _BEAK_LESS = 0.7, 0.15
-"""What is so far in front and so little of the face is a nose or a beak; of half a ball it is 30 %."""
+_BEAK_FROM, _BEAK_LESS = 0.7, 0.2
+"""What is so far in front and so little of the face is a beak; of half a ball it is 30 %."""
 _ASIDE, _SIDEWAYS = 0.18, 0.06
 """So far from its middle, as a share of its width, a place is aside; and then to a side of it."""
 
