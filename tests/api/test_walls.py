@@ -142,6 +142,14 @@ def test_motions_are_tried_and_the_gain_is_told_honestly(client, sheet):
     assert found["open"] == 0
     coats = {one["coats"] for one in found["ways"]}
     assert len(coats) >= 2, "the best is tried with a coat less and more"
+    # And with a first coat that is heavier or lighter, of the same resin in all.
+    usual = client.get(f"{API}/sheets/{sheet['id']}").json["plan"]
+    split = {one["lead"]: one for one in found["ways"] if one["lead"] != 1.0}
+    assert sorted(split) == pytest.approx([2.0 / 3.0, 1.5])
+    heavy = split[1.5]
+    each = 0.95 * usual["total_charge_kg"] / (heavy["coats"] + 0.5)
+    assert heavy["charge_kg"] == pytest.approx(1.5 * each, rel=1e-9)
+    assert "the first 1.5 × the others" in heavy["split"]
     thin = [one["p05_m"] for one in found["ways"]]
     assert thin == sorted(thin, reverse=True)
     assert "with the same resin 95 %" in found["said"] or "none is better" in found["said"]
@@ -175,6 +183,8 @@ def test_what_is_poured_out_is_told_when_and_how_much(client, sheet):
 
 def test_a_wall_that_cannot_be_is_refused(client, sheet, piece):
     assert_problem(wall(client, sheet, motion="shake"), 422, "There is no motion 'shake'")
+    job = wall(client, sheet, lead=9.0).json["job"]
+    assert "A first coat 9 times the others" in client.get(f"{API}/jobs/{job['id']}").json["said"]
     job = wall(client, sheet, edge_m=0.0001).json["job"]
     assert "The edge is 0.1 mm" in client.get(f"{API}/jobs/{job['id']}").json["said"]
 

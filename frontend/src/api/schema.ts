@@ -4620,6 +4620,8 @@ export interface components {
       charge_kg: number | null;
       /** Coats */
       coats: number | null;
+      /** Lead */
+      lead: number;
       /** Mean M */
       mean_m: number | null;
       /** Motion */
@@ -4634,6 +4636,8 @@ export interface components {
       said: string;
       /** Spilt Kg */
       spilt_kg: number | null;
+      /** Split */
+      split: string;
       status: components["schemas"]["JobStatus"];
       /** Under Target */
       under_target: number | null;
@@ -4710,6 +4714,11 @@ export interface components {
       coats?: number | null;
       /** Edge M */
       edge_m: number;
+      /**
+       * Lead
+       * @default 1
+       */
+      lead?: number;
       /** Motion */
       motion: string;
     };

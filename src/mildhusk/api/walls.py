@@ -15,6 +15,7 @@ from mildhusk.core.coating.motion import (
     motion_names,
     motion_words,
 )
+from mildhusk.core.coating.trials import split_words
 from mildhusk.documents.wall_files import (
     SCALE_ENDS,
     WallModel,
@@ -39,6 +40,7 @@ class WallQuestion(Body):
     capped: bool
     edge_m: Number
     coats: int | None = None
+    lead: Number = 1.0
 
 
 class PlaceShape(BaseModel):
@@ -161,7 +163,7 @@ def motions() -> dict[str, object]:  # noqa: D103
 )
 def ask(path: IdPath, body: WallQuestion) -> dict[str, object]:  # noqa: D103
     with desk() as at:
-        asked = coating.WallAsked(body.motion, body.capped, body.edge_m, body.coats)
+        asked = coating.WallAsked(body.motion, body.capped, body.edge_m, body.coats, body.lead)
         found = coating.wall_of(at, path.id, asked)
         shown = WallShape(
             run=found.run and _run_shape(found.run), job=found.job and job_shape(found.job)
@@ -175,6 +177,8 @@ class TrialShape(BaseModel):
     motion: str
     words: str
     coats: int | None
+    lead: float
+    split: str
     charge_kg: float | None
     status: JobStatus
     said: str
@@ -229,6 +233,8 @@ def _trial_shape(way: trying.Tried) -> TrialShape:
         motion=way.asked.motion,
         words=motion_words(way.asked.motion),
         coats=way.asked.coats,
+        lead=way.asked.lead,
+        split=split_words(way.asked.coats or 1, way.asked.lead),
         charge_kg=coats[0]["charge_kg"] if coats else None,
         status=JobStatus.DONE if job is None else JobStatus(job.status),
         said="done" if job is None else job.said,

@@ -39,6 +39,7 @@ class WallAsked:
     edge_m : float
         [m]
     coats : int or None
+    lead : float
     share : float or None
     """
 
@@ -46,6 +47,7 @@ class WallAsked:
     capped: bool
     edge_m: float
     coats: int | None = None
+    lead: float = 1.0
     share: float | None = None
 
 
@@ -162,7 +164,7 @@ class CoatTask:
 
         asked = self.asked
         motion = motion_named(asked.motion)
-        how = HowTurned(motion, asked.capped, asked.edge_m, asked.coats, asked.share)
+        how = HowTurned(motion, asked.capped, asked.edge_m, asked.coats, asked.lead, asked.share)
         landed = coat_sheet(self.face, self.sheet, how, tell)
         waste = marked_on(landed.mould.grid, self.face, self.cut_away)
         target_m = self.sheet.wish.wall_m

@@ -25,6 +25,7 @@ from mildhusk.store.tables import CoatRunRow
 
 _EDGE_M = 0.012
 _USUAL_BY_MACHINE, _USUAL_BY_HAND = "machine:8,3.1", "rim-first-roll"
+_LEADS = (1.5, 2.0 / 3.0)
 _SHARES = (0.25, 0.35, 0.5, 0.7, 1.0, 1.4, 2.0, 2.8)
 
 
@@ -54,8 +55,9 @@ def try_motions(
 ) -> MotionsTried:
     """Return what is known of each motion with the sheet's resin, and ask for what is not.
 
-    When all of them are known, the best is also tried with a coat less and a coat more. What was
-    stopped or refused stays so unless it is wanted `again`.
+    When all of them are known, the best is also tried with a coat less and a coat more, and with a
+    first coat that is heavier or lighter than the others. What was stopped or refused stays so
+    unless it is wanted `again`.
     """
     coats = len(rolled_coats(plan_of(desk, find_sheet(desk, sheet_id))))
     hands = [one.name for one in MOTIONS if one.by_hand]
@@ -65,10 +67,12 @@ def try_motions(
     if not any(one.is_open for one in ways) and (best := best_of(_trials(ways))) is not None:
         split = [n for n in (coats - 1, coats + 1) if n >= 1]
         more = [WallAsked(best.name, capped, _EDGE_M, n) for n in split]
+        if coats > 1:
+            more += [WallAsked(best.name, capped, _EDGE_M, coats, lead) for lead in _LEADS]
         ways += _tried(desk, sheet_id, more, again)
     trials = _trials(ways)
     usual_name = _USUAL_BY_HAND if by_hand else _USUAL_BY_MACHINE
-    usual = next((one for one in trials if (one.name, one.coats) == (usual_name, coats)), None)
+    usual = next((one for one in trials if one.is_equal(usual_name, coats)), None)
     best = best_of(trials)
     ways.sort(key=lambda one: -one.answer.run.figures["p05_m"] if one.answer.run else 0.0)
     return MotionsTried(ways, gain_words(usual, best, len(trials)))
@@ -87,7 +91,7 @@ def try_charges(
     desk: Desk, sheet_id: UUID, motion: str, *, capped: bool, again: bool = False
 ) -> ChargesTried:
     """Return what several charges come to as a first coat, and ask for what is not known."""
-    asked = [WallAsked(motion, capped, _EDGE_M, None, share) for share in _SHARES]
+    asked = [WallAsked(motion, capped, _EDGE_M, share=share) for share in _SHARES]
     ways = _tried(desk, sheet_id, asked, again)
     trials = [
         ChargeTrial(
@@ -119,6 +123,7 @@ def _runs(ways: list[Tried]) -> list[CoatRunRow]:
 
 def _trials(ways: list[Tried]) -> list[Trial]:
     return [
-        Trial(run.figures["asked"]["motion"], len(run.figures["coats"]), run.figures["p05_m"])
-        for run in _runs(ways)
+        Trial(one.asked.motion, len(run.figures["coats"]), run.figures["p05_m"], one.asked.lead)
+        for one in ways
+        if (run := one.answer.run) is not None
     ]

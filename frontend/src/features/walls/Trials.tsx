@@ -22,7 +22,7 @@ interface Properties {
 }
 
 interface MotionProperties extends Properties {
-  onTake: (motion: string, coats: number | null) => void;
+  onTake: (way: Pick<How, "motion" | "coats" | "lead">) => void;
 }
 
 /** Other ways to turn it with the same resin, the best so far first. */
@@ -71,9 +71,9 @@ export function MotionTrials({ sheet, how, open, onClose, onTake }: MotionProper
             </thead>
             <tbody>
               {ways.map((one) => (
-                <tr key={`${one.motion} ${one.coats}`}>
+                <tr key={`${one.motion} ${one.split}`}>
                   <th scope="row">{one.words}</th>
-                  <td>{one.coats}</td>
+                  <td>{one.split}</td>
                   {one.p05_m === null ? (
                     <td colSpan={3} className="faint">
                       {one.said}
@@ -89,7 +89,7 @@ export function MotionTrials({ sheet, how, open, onClose, onTake }: MotionProper
                   )}
                   <td>
                     {one.p05_m !== null && (
-                      <Button size="small" onClick={() => onTake(one.motion, one.coats)}>
+                      <Button size="small" onClick={() => onTake(one)}>
                         Look at it
                       </Button>
                     )}

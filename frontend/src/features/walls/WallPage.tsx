@@ -23,7 +23,7 @@ export function WallPage() {
 }
 
 function WallOf({ sheet }: { sheet: CastSheet }) {
-  const [how, setHow] = useState<How>({ motion: "machine", capped: true, coats: null });
+  const [how, setHow] = useState<How>({ motion: "machine", capped: true, coats: null, lead: 1 });
   const [beside, setBeside] = useState<string | null>(null);
   const [look, setLook] = useState<Look>({ coat: 0, cut: 1, playing: false, share: 0 });
   const [drawer, setDrawer] = useState<"motions" | "charges" | null>(null);
@@ -37,7 +37,7 @@ function WallOf({ sheet }: { sheet: CastSheet }) {
   const mine = useWall(sheet, how);
   const other = useWall(
     otherSheet,
-    otherMotion ? { ...how, motion: otherMotion, coats: null } : { ...how, coats: null },
+    { ...how, ...(otherMotion && { motion: otherMotion }), coats: null, lead: 1 },
     beside !== null,
   );
   const chosen = motions.data?.find((one) => one.name === how.motion);
@@ -70,7 +70,7 @@ function WallOf({ sheet }: { sheet: CastSheet }) {
             <Select
               id="wall-motion"
               value={how.motion}
-              onChange={(motion) => change({ motion, coats: null })}
+              onChange={(motion) => change({ motion, coats: null, lead: 1 })}
               options={named.map((one) => ({
                 value: one.name,
                 label: one.words,
@@ -78,7 +78,10 @@ function WallOf({ sheet }: { sheet: CastSheet }) {
             />
             <div className="hint">
               {chosen?.says}
-              {how.coats !== null && ` In ${how.coats} equal coats.`}
+              {how.coats !== null &&
+                (how.lead === 1
+                  ? ` In ${how.coats} equal coats.`
+                  : ` In ${how.coats} coats, the first ${Number(how.lead.toPrecision(2))} times the others.`)}
             </div>
           </div>
           <Checkbox
@@ -160,8 +163,8 @@ function WallOf({ sheet }: { sheet: CastSheet }) {
         how={how}
         open={drawer === "motions"}
         onClose={() => setDrawer(null)}
-        onTake={(motion, coats) => {
-          change({ motion, coats });
+        onTake={({ motion, coats, lead }) => {
+          change({ motion, coats, lead });
           setDrawer(null);
         }}
       />

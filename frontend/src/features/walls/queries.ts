@@ -32,6 +32,8 @@ export interface How {
   motion: string;
   capped: boolean;
   coats: number | null;
+  /** So many times as heavy as each of the others the first coat is. */
+  lead: number;
 }
 
 /** Edges of the first look, which comes at once, and of the wall that stands. [m] */

@@ -14,8 +14,8 @@ from mildhusk.core.mixing.recipe import filled_density
 from mildhusk.core.planning.sheet import CastSheet, CoatPlan, rolled_coats
 from mildhusk.core.progress import Tell, silent
 
-_MESHING = 0.1
-MOST_COATS, MOST_SHARE = 40, 10.0
+_MESHING, _NEARLY = 0.1, 0.1
+MOST_COATS, MOST_SHARE, MOST_LEAD = 40, 10.0, 4.0
 FRAMES = 90
 """Moments of a coat that are kept to be played back."""
 
@@ -32,8 +32,10 @@ class HowTurned:
     edge_m : float
         Of the faces computed on. [m]
     coats : int or None
-        Into how many equal charges the resin of the rolled coats is divided; as the sheet has it
-        where None.
+        Into how many charges the resin of the rolled coats is divided; as the sheet has it where
+        None.
+    lead : float
+        So many times as heavy as each of the others the first of them is.
     share : float or None
         Only the first coat, with so much of its charge.
     """
@@ -42,11 +44,18 @@ class HowTurned:
     capped: bool
     edge_m: float
     coats: int | None = None
+    lead: float = 1.0
     share: float | None = None
 
     def __post_init__(self) -> None:
         if self.coats is not None and not 1 <= self.coats <= MOST_COATS:
             raise CoatingError(f"{self.coats} coats; take 1 to {MOST_COATS}.", "coats")
+        if not 1.0 / MOST_LEAD <= self.lead <= MOST_LEAD:
+            raise CoatingError(
+                f"A first coat {self.lead:g} times the others; take {1.0 / MOST_LEAD:g} to "
+                f"{MOST_LEAD:g}.",
+                "lead",
+            )
         if self.share is not None and not 0.0 < self.share <= MOST_SHARE:
             raise CoatingError(
                 f"A share of {self.share:g} of a charge; take up to {MOST_SHARE:g}.", "share"
@@ -83,7 +92,7 @@ def density_of(sheet: CastSheet) -> float:
 def coat_sheet(face: Mesh, sheet: CastSheet, how: HowTurned, tell: Tell = silent) -> Landed:
     """Return a cast as its coats land. A paste is spread by hand and is not simulated.
 
-    With long edges it is a first look: the first coat stands for all of them.
+    With long edges it is a first look: the first coat of a charge stands for all of them.
 
     Parameters
     ----------
@@ -113,8 +122,9 @@ def coat_sheet(face: Mesh, sheet: CastSheet, how: HowTurned, tell: Tell = silent
     for number, charge in enumerate(charges):
         # What stays in the cup does not come into the mould.
         in_mould = charge * (1.0 - wish.loss)
-        if rough and mould.coats:
-            mould = mould.with_coat(_alike(mould.coats[0], in_mould))
+        like = next((n for n, one in enumerate(charges[:number]) if _as_heavy(one, charge)), None)
+        if rough and like is not None:
+            mould = mould.with_coat(_alike(mould.coats[like], in_mould))
             continue
         asked = CureAsked(
             charge / at.cups, at.room_k, at.mould_k, at.parts_k, in_mould / density / area,
@@ -141,8 +151,13 @@ def _charges(poured: list[CoatPlan], how: HowTurned) -> list[float]:
     if how.share is not None:
         return [how.share * weighed[0]]
     if how.coats is not None:
-        return [sum(weighed) / how.coats] * how.coats
+        each = sum(weighed) / (how.lead + how.coats - 1)
+        return [how.lead * each, *[each] * (how.coats - 1)]
     return weighed
+
+
+def _as_heavy(one_kg: float, other_kg: float) -> bool:
+    return abs(one_kg - other_kg) <= _NEARLY * other_kg
 
 
 def _alike(run: CoatRun, charge_kg: float) -> CoatRun:

@@ -22,11 +22,25 @@ class Trial:
     coats : int
     thin_m : float
         Wall that 95 % of the face has at least. [m]
+    lead : float
+        So many times as heavy as each of the others the first coat is.
     """
 
     name: str
     coats: int
     thin_m: float
+    lead: float = 1.0
+
+    def is_equal(self, name: str, coats: int) -> bool:
+        """Whether it is a motion with so many coats that are alike."""
+        return (self.name, self.coats, self.lead) == (name, coats, 1.0)
+
+
+def split_words(coats: int, lead: float) -> str:
+    """Return how the resin is split, as one says it."""
+    if lead == 1.0:
+        return f"{coats} equal"
+    return f"{coats}, the first {lead:.2g} × the others"
 
 
 def best_of(trials: Sequence[Trial]) -> Trial | None:
@@ -38,7 +52,10 @@ def gain_words(usual: Trial | None, best: Trial | None, tried: int) -> str:
     """Say honestly what the best gains over the usual way."""
     if best is None or usual is None:
         return "Nothing is known yet." if best is None else "The usual way cannot be done here."
-    way, old = (f"{motion_words(one.name)}, in {one.coats} coats" for one in (best, usual))
+    way, old = (
+        f"{motion_words(one.name)}, coats: {split_words(one.coats, one.lead)}"
+        for one in (best, usual)
+    )
     before, after = (in_metric(Quantity(one.thin_m, Unit.LENGTH)) for one in (usual, best))
     if best.thin_m <= usual.thin_m * (1.0 + SURE):
         return (
