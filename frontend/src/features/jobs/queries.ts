@@ -3,7 +3,7 @@ import { useEffect } from "react";
 
 import { client, unwrap, type Job } from "../../api/client";
 
-const OFTEN_MS = 400;
+const OFTEN_MS = 150;
 const SELDOM_MS = 1500;
 
 export const isOpen = (job: Job) => job.status === "waiting" || job.status === "running";

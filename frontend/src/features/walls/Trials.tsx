@@ -56,7 +56,7 @@ export function MotionTrials({ sheet, how, open, onClose, onTake }: MotionProper
             open={trials.data.open}
             tell={(what) => tellMotions(sheet.id, byHand, how.capped, what)}
           />
-          <table className="coats">
+          <table className="coats trials">
             <thead>
               <tr>
                 <th scope="col">Turned</th>
@@ -141,7 +141,7 @@ export function ChargeTrials({ sheet, how, open, onClose }: Properties) {
             open={trials.data.open}
             tell={(what) => tellCharges(sheet.id, how.motion, how.capped, what)}
           />
-          <table className="coats">
+          <table className="coats trials">
             <thead>
               <tr>
                 <th scope="col">In the mould</th>

@@ -32,8 +32,9 @@ from mildhusk.core.progress import Tell, silent
 
 STEP_S = 0.1
 """Between two places of the turning mould."""
-TOLD_EVERY_S = 1.0
-"""Between two moments that a coat is watched at, and can be stopped at."""
+TOLD_EVERY_S, _MOMENTS, _SELDOM_S = 1.0, 120, 8.0
+"""Between two moments that a coat is watched at, and can be stopped at; a coat that takes long has
+so many of them, but one every eight seconds."""
 _LEVELS, _FITS_M = 2, 0.0034
 """Pools are levelled so often in a step, which fits faces so wide [m]; narrower ones shorter."""
 _RUN_M, _LONGEST = 0.0032, 10.0
@@ -146,7 +147,7 @@ def add_coat(
     tell : callable
         Is told the progress of this coat.
     watch : callable or None
-        Is shown the coat once a second.
+        Is shown the coat once a second, in a long one more seldom.
 
     Returns
     -------
@@ -178,7 +179,7 @@ def add_coat(
 
 
 class Pouring:
-    """A coat on its way: it goes on second by second, and can be kept and taken up again.
+    """A coat on its way: it goes on while by while, and can be kept and taken up again.
 
     Parameters
     ----------
@@ -216,6 +217,9 @@ class Pouring:
         add_pool(self._pools, int(np.argmin(grid.centre @ self._up)), self._volume)
         held = motion.by_hand and grid.is_open
         self._hands = Hands(motion, grid, self._surface) if held else None
+        # Hands look at the rim every time.
+        seldom_s = min(max(self.sets_s / _MOMENTS, TOLD_EVERY_S), _SELDOM_S)
+        self._every_s = TOLD_EVERY_S if held else seldom_s
 
     @property
     def has_set(self) -> bool:
@@ -223,7 +227,7 @@ class Pouring:
         return self.now_s >= self.sets_s
 
     def go_on(self) -> None:
-        """Turn the mould for another second, or until something sets.
+        """Turn the mould for another while, or until something sets.
 
         Raises
         ------
@@ -232,7 +236,7 @@ class Pouring:
         """
         if self.now_s == self._puddle_sets_s:
             self._pooled += set_pools(self._surface, self._pools, self._ground, self._up)
-        whole = math.floor(self.now_s / TOLD_EVERY_S + 1.0 + 1e-9) * TOLD_EVERY_S
+        whole = math.floor(self.now_s / self._every_s + 1.0 + 1e-9) * self._every_s
         next_s = min(whole, self.sets_s)
         if self.now_s < self._puddle_sets_s:
             next_s = min(next_s, self._puddle_sets_s)
