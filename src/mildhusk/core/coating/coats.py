@@ -39,7 +39,7 @@ _LEVELS, _FITS_M = 2, 0.0034
 """Pools are levelled so often in a step, which fits faces so wide [m]; narrower ones shorter."""
 _RUN_M, _LONGEST = 0.0032, 10.0
 """In a step a slow film runs so far [m], and it is so much longer at most."""
-_FORGETS = 10.0
+_FORGETS = 20.0
 """How a film lies is forgotten when it has so many times the root of the face still to run."""
 THICK = 1.5
 """What is over so many times the median is thick: in a coat it is a puddle."""

@@ -201,14 +201,12 @@ class Clock(NamedTuple):
         How many times faster it ages at evenly spread depths.
     per_m : float
         How many of them a metre has. [1/m]
-    pool_quicker : float
     """
 
     flows: Floats
     per_s: float
     quicker: Floats
     per_m: float
-    pool_quicker: float
 
 
 def clock_of(liquid: Liquid) -> Clock:
@@ -223,7 +221,6 @@ def clock_of(liquid: Liquid) -> Clock:
         _AGES / lasts,
         np.asarray(quicker, np.float32),
         _DEPTHS / deepest,
-        liquid.pool_quicker,
     )
 
 
@@ -556,7 +553,7 @@ def _run_down(surface, state, pools, room, usual_m2, conduct, step_s):  # type: 
 
 
 @njit(cache=True)
-def _grow_older(state, pools, clock, flows, now_s):  # type: ignore[no-untyped-def]
+def _grow_older(state, clock, flows, now_s):  # type: ignore[no-untyped-def]
     """Let all film age until now, the deeper the faster; then work out 1 / its viscosity.
 
     Returns
@@ -566,15 +563,10 @@ def _grow_older(state, pools, clock, flows, now_s):  # type: ignore[no-untyped-d
     """
     lasted_s = now_s - state.tally[AGED]
     state.tally[AGED] = now_s
-    pool_age = now_s * clock.pool_quicker
-    # What runs together when puddles have set is film, not puddle.
-    mixes = pool_age * clock.per_s < len(clock.flows) - 1
     most = _NONE
     for f in range(len(flows)):
         deep = min(max(state.film[f], 0.0) * clock.per_m, float(len(clock.quicker) - 1))
         state.age[f] += lasted_s * clock.quicker[int(deep)]
-        if mixes and pools.label[f] >= 0:
-            state.age[f] = pool_age
         at = min(state.age[f] * clock.per_s, float(len(clock.flows) - 1))
         flows[f] = clock.flows[int(at)]
         most = max(most, flows[f])
@@ -655,7 +647,7 @@ def run_coat(  # type: ignore[no-untyped-def]
                 forget_empty(pools)
         due = ordered_s < 0.0 or now_s - ordered_s > _ORDER_EVERY_S
         if due:
-            most = _grow_older(state, pools, clock, room.flows, now_s)
+            most = _grow_older(state, clock, room.flows, now_s)
         if most > _NONE:
             conduct = pull / 3.0
             for f in range(faces):
