@@ -38,7 +38,7 @@ def main() -> None:
 
 
 def _asked(person: Person, address: str, sheet_id: str) -> float | None:
-    """Ask for a sheet's wall; None where its piece has no shape or the lid does not do."""
+    """Ask for a sheet's wall; None where it is refused, but never where it only takes too long."""
     person.go(f"/sheets/{sheet_id}")
     time.sleep(2.0)
     person.presses("The wall")
@@ -47,6 +47,8 @@ def _asked(person: Person, address: str, sheet_id: str) -> float | None:
         person.until(lambda: "on 95 % of the face" in person.text(), "a first look", PATIENCE_S)
         return time.monotonic() - began
     except AssertionError:
+        if fetch(address, "/jobs?kind=coat")["jobs"]:
+            raise
         return None
     finally:
         for job in fetch(address, "/jobs?kind=coat")["jobs"]:

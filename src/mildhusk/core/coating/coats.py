@@ -270,7 +270,7 @@ class Pouring:
         """Finer faces want shorter steps; early ones may be longer, and late ones much longer.
 
         As long as a film of all of the charge has still far to run, how it lies now is
-        forgotten when it sets. A film alone runs slowly once it is thick.
+        forgotten when it sets. A film alone runs slowly once it is viscous.
         """
         wide_m = math.sqrt(self._area_m2 / len(self._surface.area))
         step_s = self._step_s * min(wide_m / _FITS_M, 1.0)

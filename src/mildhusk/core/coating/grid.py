@@ -109,7 +109,7 @@ def even_mesh(face: Mesh, edge_m: float) -> Mesh:
 
 
 def _thinned_out(face: Mesh, edge_m: float) -> Mesh:
-    """Return a mesh with few faces more than are wanted: it is meshed anew in a third of the time.
+    """Return a mesh with few faces more than are wanted: it is sooner meshed anew.
 
     What its surface is off by is small beside the edges of a first look.
     """
