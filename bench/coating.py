@@ -133,7 +133,7 @@ def _thicker(h: Floats, beyond: Floats, fits: Floats) -> Floats:
     rise = np.minimum(on - on.sum(axis=1, keepdims=True) * 2.0 / 3.0, 1.0)
     both = np.maximum(rise * on, 0.0)
     much = fits.sum(axis=1, keepdims=True) * h[:, None] ** 2
-    part = np.minimum(0.6 / np.maximum(much, 1e-12), 1.0)
+    part = np.minimum(1.0 / np.maximum(much, 1e-12), 1.0)
     return np.asarray((1.0 + part * both * (rise + on) / ((rise + on) ** 2 + 1e-12)) ** 3)
 
 

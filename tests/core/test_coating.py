@@ -191,6 +191,33 @@ def test_the_film_in_a_steadily_turning_cylinder_keeps_moffatts_profile(flow):
     assert off(flat, 2 * step) > 0.03
 
 
+@pytest.mark.parametrize(("carried", "puddle"), [(0.6, False), (0.9, True)])
+def test_a_puddle_stands_where_a_wall_cannot_carry_all_of_it_up(carried, puddle):
+    """Above a mean of some 0.7 times sqrt(mu w r / (rho g)) a drum about a level axis leaves a
+    puddle behind (Moffatt 1977, from memory); below it all goes round."""
+    viscosity, turns_min, radius = 0.5, 10.0, 0.1
+    drum = joined(trimesh.creation.cylinder(radius=radius, height=0.3, sections=120))
+    # Its axis is the one that it turns about.
+    lying = Mesh(np.ascontiguousarray(drum.vertices[:, [2, 0, 1]]), drum.faces)
+    grid = coat_grid(even_mesh(lying, 0.008))
+    unit = math.sqrt(viscosity * turns_min * 2.0 * math.pi / 60.0 * radius / (1000.0 * G))
+    kg = carried * unit * float(grid.area.sum()) * 1000.0
+    liquid = steady(viscosity, gels_after=60.0)
+    pouring = Pouring(Coated.bare(grid), liquid, kg, machine(turns_min, 0.0), STEP_S)
+    while pouring.now_s < 50.0:
+        pouring.go_on()
+    assert pouring.moment().under.any() == puddle
+
+
+def test_what_runs_together_low_down_is_a_puddle_and_no_heap(head):
+    """Law: a liquid without a level would heap up; what is not under one stays a film."""
+    pouring = Pouring(Coated.bare(head), resin_liquid(0.24, 0.23), 0.24, machine(9.0, 2.7), STEP_S)
+    while pouring.now_s < 90.0:
+        pouring.go_on()
+        moment = pouring.moment()
+        assert moment.liquid_m[~moment.under].max() < 0.01
+
+
 def test_a_film_turned_evenly_about_all_directions_stays_even():
     """Common practice, no source: a long even roll evens; 5 % on an ellipsoid."""
     ball = sphere(0.1, 36)
@@ -420,19 +447,15 @@ def test_the_answer_does_not_hang_on_how_the_piece_stands_in_space(head):
 
 
 def test_half_the_step_gives_the_same_wall(head):
-    """Convergence: 3 % of mean, 5th and 95th percentile; of three motions, as one scatters."""
-    liquid, found = resin_liquid(0.24, 0.23), {}
-    for step in (0.1, 0.05):
-        walls = [
-            add_coat(Coated.bare(head), liquid, 0.24, machine(*rates), step_s=step).wall_m
-            for rates in ((8.0, 3.1), (7.0, 3.3), (9.0, 2.7))
-        ]
-        each = [wall_figures(head, wall, 0.0, 1050.0) for wall in walls]
-        found[step] = [
-            math.fsum(getattr(one, name) for one in each) / 3
-            for name in ("mean_m", "p05_m", "p95_m")
-        ]
-    assert found[0.1] == pytest.approx(found[0.05], rel=0.03)
+    """Convergence: 3 % of mean, 5th and 95th percentile."""
+    liquid = resin_liquid(0.24, 0.23)
+    walls = [
+        add_coat(Coated.bare(head), liquid, 0.24, machine(8.0, 3.1), step_s=step).wall_m
+        for step in (0.1, 0.05)
+    ]
+    first, second = (wall_figures(head, wall, 0.0, 1050.0) for wall in walls)
+    for name in ("mean_m", "p05_m", "p95_m"):
+        assert getattr(first, name) == pytest.approx(getattr(second, name), rel=0.03)
 
 
 @pytest.fixture(scope="module")
@@ -471,7 +494,7 @@ def test_finer_faces_give_the_same_wall(egg):
     found = [figures_of(coat_grid(even_mesh(egg, edge))) for edge in (0.006, 0.004, 0.003)]
     for name in ("mean_m", "p05_m", "p95_m"):
         values = [getattr(one, name) for one in found]
-        assert values == pytest.approx([math.fsum(values) / 3] * 3, rel=0.03)
+        assert max(values) - min(values) < 0.03 * min(values)
 
 
 def test_two_meshes_of_one_shape_give_the_same_wall(egg):

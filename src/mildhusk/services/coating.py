@@ -22,7 +22,7 @@ from mildhusk.services.pieces import model_of_piece
 from mildhusk.services.sheets import find_sheet, plan_of
 from mildhusk.store.tables import CastSheetRow, CoatRunRow, Job, JobKind, JobStatus, PieceSource
 
-MODEL = 3
+MODEL = 4
 """Another number when the simulation changes, so that nothing old is taken for it."""
 _SHAPED = (PieceSource.FILE, PieceSource.TAPE)
 

@@ -35,12 +35,14 @@ STEP_S = 0.1
 TOLD_EVERY_S, _MOMENTS, _SELDOM_S = 1.0, 120, 8.0
 """Between two moments that a coat is watched at, and can be stopped at; a coat that takes long has
 so many of them, but one every eight seconds."""
-_LEVELS, _FITS_M = 2, 0.0034
-"""Pools are levelled so often in a step, which fits faces so wide [m]; narrower ones shorter."""
-_RUN_M, _LONGEST = 0.0032, 10.0
+_FITS_M = 0.0045
+"""A step fits faces so wide; narrower ones want a shorter one. [m]"""
+_RUN_M, _LONGEST = 0.0016, 10.0
 """In a step a slow film runs so far [m], and it is so much longer at most."""
-_FORGETS = 20.0
+_FORGETS = 5.0
 """How a film lies is forgotten when it has so many times the root of the face still to run."""
+_LEAST_POOL_M = 0.001
+"""Less deep liquid runs like a film, however slowly the wall moves (assumed)."""
 THICK = 1.5
 """What is over so many times the median is thick: in a coat it is a puddle."""
 _RUNS_OUT, _RUNS_OUT_WITHIN_S = 0.5, 20.0
@@ -243,11 +245,9 @@ class Pouring:
         lasts = next_s - self.now_s
         count = max(1, math.ceil(lasts / self._longest_step_s() - 1e-9))
         at = self.now_s + (np.arange(count) + 0.5) * lasts / count
-        # Pools come to their level more often than the film is moved on: they run faster. A long
-        # step of the film is pulled by gravity's mean over it.
+        # A long step of the film is pulled by gravity's mean over it, and pools come to their level
+        # more often.
         levels = max(math.ceil(lasts / count / STEP_S - 1e-9), 1)
-        if self._pools.many[0] > 0:
-            levels *= _LEVELS
         stands: Floats = np.linspace(self.now_s, next_s, 2 * count * levels + 1)[1::2]
         if next_s > self._puddle_sets_s:
             pool_flows = self.liquid.flows(at)
@@ -261,7 +261,8 @@ class Pouring:
         run_coat(
             self._surface, self.state, self._pools, self._ground, self._room,
             ups.reshape(count, levels, 3), self.now_s, lasts / count,
-            self._clock, pool_flows, self.liquid.density_kg_m3,
+            self._clock, pool_flows, self._least_pool_m(ups, lasts / len(ups), pool_flows),
+            self.liquid.density_kg_m3,
         )  # fmt: skip
         self.now_s, self._up = next_s, ups[-1]
         _refuse_if_poured_out(self.state.tally, self._volume, self.liquid, self.now_s)
@@ -285,6 +286,20 @@ class Pouring:
         runs_m_s = max(pull * film_m**2 * flows, 1e-12)
         longest = _RUN_M / runs_m_s * self._step_s / STEP_S
         return float(np.clip(longest, step_s, _LONGEST * step_s))
+
+    def _least_pool_m(self, ups: Floats, every_s: float, flows: Floats) -> Floats:
+        """Return how deep a pool must be to stand level during each step. [m]
+
+        Where the wall moves on, a film as thick as it can carry up goes round with it and leaves no
+        puddle (H. K. Moffatt, J. de Mecanique 16 (1977) 651, from memory). It is taken to move as
+        a ball of that area does.
+        """
+        turned = np.linalg.norm(np.diff(ups, axis=0, prepend=self._up[None]), axis=1)
+        turned = turned.reshape(len(flows), -1).mean(axis=1)
+        wall_m_s = turned / every_s * math.sqrt(self._area_m2 / (4.0 * math.pi))
+        pull = self.liquid.density_kg_m3 * GRAVITY_M_S2
+        carried = np.sqrt(wall_m_s / (np.maximum(flows, 1e-9) * pull))
+        return np.asarray(np.maximum(carried, _LEAST_POOL_M))
 
     def moment(self) -> Moment:
         """Return what it looks like now: film, set puddles, and pools by their depth."""
@@ -375,7 +390,8 @@ def run_film(
     state.film[:] = film_m
     run_coat(
         surface, state, no_pools(len(grid.area)), ground_of(surface), room_for(len(grid.area)),
-        ups[:, None], 0.0, step_s, clock_of(liquid), np.zeros(len(ups)), liquid.density_kg_m3,
+        ups[:, None], 0.0, step_s, clock_of(liquid), np.zeros(len(ups)),
+        np.full(len(ups), np.inf), liquid.density_kg_m3,
     )  # fmt: skip
     return state.film, float(state.tally[SPILT])
 

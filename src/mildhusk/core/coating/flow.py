@@ -29,9 +29,8 @@ Places = NDArray[np.uint32]
 SPILT, FIRST_SPILL, ALL_WET, STILL, AGED = 0, 1, 2, 3, 4
 """Places in a tally: volume; moments, below nought as long as they have not come; and the moment
 until which all film has aged."""
-_POOL_FROM_M, _FILM_FROM_M = 0.0025, 0.001
-"""Film that gathers in a low place stands level from the first on; a pool no deeper than the second
-runs like a film (assumed)."""
+_GATHERED = 2.5
+"""What is so many times as thick as a pool must be deep is no film (assumed)."""
 _MOST_LEFT_M = 0.01
 """A wall that comes out of a pool takes no more with it (assumed)."""
 _LEAST_SLOPE = 0.15
@@ -131,8 +130,8 @@ class Room(NamedTuple):
         runs; see `_pull`.
     held, over : (m,), (3 m + 1,) float32
         What each face holds and what runs over each of its edges. [m^3]
-    came, older : (m,) float
-        What runs into each face, and how much older it is times that. [m^3], [s m^3]
+    came : (m,) float
+        What runs into each face. [m^3]
     lanes : (4, _LANES) float32
         See `_leaves`.
     high, order, bins, start, comes_from, turn, turns
@@ -148,7 +147,6 @@ class Room(NamedTuple):
     held: Floats
     over: Floats
     came: Floats
-    older: Floats
     lanes: tuple[Floats, Floats, Floats, Floats]
     high: Floats
     order: Places
@@ -172,7 +170,6 @@ def room_for(faces: int) -> Room:
         np.empty((faces, 4), np.float32),
         np.empty(faces, np.float32),
         np.empty(3 * faces + 1, np.float32),
-        np.empty(faces),
         np.empty(faces),
         (lanes[0], lanes[1], lanes[2], lanes[3]),
         np.empty(faces, np.float32),
@@ -365,12 +362,14 @@ def _exchange(surface, state, ground, pools, room, many, flows, pull, step_s):  
             # It ran into another one.
             was = largest
         if pools.volume[was] > 0.0:
+            # What has run down to it since the step before is its own.
+            pools.volume[was] += surface.area[f] * state.film[f]
             out = max(height(ground, f) - pools.level[was], 0.0) + state.depth[f]
             level_part = seen_from_above(ground, f) / surface.area[f]
             steep = np.sqrt(max(1.0 - level_part * level_part, 0.0))
             left = np.sqrt(out / (step_s * flows * pull)) / max(steep, _LEAST_SLOPE)
             left = min(left, _MOST_LEFT_M, pools.volume[was] / surface.area[f])
-            state.film[f] += left
+            state.film[f] = left
             pools.volume[was] -= left * surface.area[f]
         state.depth[f] = 0.0
     for at in range(pools.listed_many[0]):
@@ -383,11 +382,17 @@ def _exchange(surface, state, ground, pools, room, many, flows, pull, step_s):  
 
 
 @njit(cache=True)
-def _shallow_to_film(surface, state, pools, deepest):  # type: ignore[no-untyped-def]
-    """Let pools that are hardly deeper than a film run like one, from where they lie."""
+def _level_part(ground, f):  # type: ignore[no-untyped-def]
+    """Return how much of a face looks up: a liquid so deep over it is so much less thick on it."""
+    return max(seen_from_above(ground, f) / ground.area[f], 0.0)
+
+
+@njit(cache=True)
+def _shallow_to_film(state, ground, pools, deepest, least_m):  # type: ignore[no-untyped-def]
+    """Let pools that are less deep than they must be run like a film, from where they lie."""
     shallow = False
     for pool in range(pools.many[0]):
-        if 0.0 < deepest[pool] < _FILM_FROM_M:
+        if 0.0 < deepest[pool] < least_m:
             shallow = True
     if not shallow:
         return
@@ -395,13 +400,14 @@ def _shallow_to_film(surface, state, pools, deepest):  # type: ignore[no-untyped
     for at in range(pools.listed_many[0]):
         f = pools.list_[at]
         pool = pools.label[f]
-        if pool >= 0 and deepest[pool] < _FILM_FROM_M:
-            held[pool] += max(state.depth[f], 1e-9) * surface.area[f]
+        if pool >= 0 and deepest[pool] < least_m:
+            state.film[f] = max(state.depth[f] * _level_part(ground, f), 1e-9)
+            held[pool] += state.film[f] * ground.area[f]
     for at in range(pools.listed_many[0]):
         f = pools.list_[at]
         pool = pools.label[f]
-        if pool >= 0 and deepest[pool] < _FILM_FROM_M:
-            state.film[f] = max(state.depth[f], 1e-9) * pools.volume[pool] / held[pool]
+        if pool >= 0 and deepest[pool] < least_m:
+            state.film[f] *= pools.volume[pool] / held[pool]
             state.depth[f] = 0.0
             pools.label[f] = NOBODY
     for pool in range(pools.many[0]):
@@ -495,7 +501,7 @@ def _leaves(before, had, rate, gone, many):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, fastmath=_LOOSE, error_model="numpy")
-def _run_down(surface, state, pools, room, usual_m2, conduct, step_s):  # type: ignore[no-untyped-def]
+def _run_down(surface, state, room, usual_m2, conduct, step_s):  # type: ignore[no-untyped-def]
     """Let the film run down for a step.
 
     By turns, from the top down: what runs in from above is known when a face's turn comes; what
@@ -540,16 +546,30 @@ def _run_down(surface, state, pools, room, usual_m2, conduct, step_s):  # type: 
     for f in range(faces):
         went = (0.0 + over[3 * f]) + over[3 * f + 1] + over[3 * f + 2]
         film[f] += (came[f] - went) / area[f]
-    for f in range(faces):
-        if film[f] > _POOL_FROM_M and runs[f, 0] <= _NONE and pools.label[f] < 0:
-            pool = add_pool(pools, f, film[f] * area[f])
-            if pool >= 0:
-                put_under(pools, f, pool)
-                film[f] = 0.0
     dripped = 0.0
     for rim in surface.rim_edge:
         dripped += over[rim]
     return fastest / (usual_m2 * step_s), dripped
+
+
+@njit(cache=True)
+def _gather(state, ground, pools, gathered_m):  # type: ignore[no-untyped-def]
+    """Let what is too thick for a film run to the low place below, into the pool that is there.
+
+    A film has no level: left to itself it would heap up there.
+    """
+    film = state.film
+    for f in range(len(film)):
+        if film[f] > gathered_m and pools.label[f] < 0:
+            low = low_place(f, ground)
+            pool = pools.label[low]
+            if pool < 0:
+                pool = add_pool(pools, low, 0.0)
+                if pool < 0:
+                    continue
+                put_under(pools, low, pool)
+            pools.volume[pool] += film[f] * ground.area[f]
+            film[f] = 0.0
 
 
 @njit(cache=True)
@@ -573,20 +593,26 @@ def _grow_older(state, clock, flows, now_s):  # type: ignore[no-untyped-def]
     return most
 
 
-@njit(cache=True, fastmath=_LOOSE)
+@njit(cache=True, fastmath=_LOOSE, error_model="numpy")
 def _mix_ages(surface, state, room, times):  # type: ignore[no-untyped-def]
-    """Let what came to a face in so many steps like this one mix with what was there."""
+    """Let what came to a face in so many steps like this one mix with what was there.
+
+    By turns, as the film runs: what came has mixed with what was on its way.
+    """
     above, beyond, age, over = surface.above, surface.beyond, state.age, room.over
-    held, came, older = room.held, room.came, room.older
-    for f in range(len(held)):
+    held, order = room.held, room.order
+    for at in range(len(held)):
+        f = order[at]
         # Across a rim comes nothing.
-        older[f] = (
-            over[above[f, 0]] * (age[beyond[0, f]] - age[f])
-            + over[above[f, 1]] * (age[beyond[1, f]] - age[f])
-            + over[above[f, 2]] * (age[beyond[2, f]] - age[f])
+        first, second, third = over[above[f, 0]], over[above[f, 1]], over[above[f, 2]]
+        own = age[f]
+        older = (
+            first * (age[beyond[0, f]] - own)
+            + second * (age[beyond[1, f]] - own)
+            + third * (age[beyond[2, f]] - own)
         )
-    for f in range(len(held)):
-        age[f] += times * older[f] / max(held[f] + times * came[f], _LEAST_M3)
+        came = first + second + third
+        age[f] = own + times * older / max(held[f] + times * came, _LEAST_M3)
 
 
 @njit(cache=True)
@@ -599,7 +625,7 @@ def _spill(tally, volume, now_s):  # type: ignore[no-untyped-def]
 
 @njit(cache=True)
 def run_coat(  # type: ignore[no-untyped-def]
-    surface, state, pools, ground, room, ups, begins_s, step_s, clock, pool_flows, density
+    surface, state, pools, ground, room, ups, begins_s, step_s, clock, pool_flows, least_m, density
 ):
     """Run some steps of one coat, in place.
 
@@ -619,6 +645,8 @@ def run_coat(  # type: ignore[no-untyped-def]
         Of the film.
     pool_flows : (n,) float
         1 / viscosity of a pool during each step. [1/(Pa s)]
+    least_m : (n,) float
+        So deep a pool must be during each step; what is less deep runs like a film. [m]
     density : float
         [kg/m^3]
     """
@@ -643,7 +671,7 @@ def run_coat(  # type: ignore[no-untyped-def]
                     surface, state, ground, pools, room, under, pool_flows[step], pull,
                     step_s / many,
                 )  # fmt: skip
-                _shallow_to_film(surface, state, pools, room.deepest)
+                _shallow_to_film(state, ground, pools, room.deepest, least_m[step])
                 forget_empty(pools)
         due = ordered_s < 0.0 or now_s - ordered_s > _ORDER_EVERY_S
         if due:
@@ -658,7 +686,9 @@ def run_coat(  # type: ignore[no-untyped-def]
                 _from_the_top(room)
                 _take_turns(surface, room)
                 ordered_s = now_s
-            fastest, dripped = _run_down(surface, state, pools, room, usual_m2, conduct, step_s)
+            fastest, dripped = _run_down(surface, state, room, usual_m2, conduct, step_s)
+            ground.up[:] = mean
+            _gather(state, ground, pools, _GATHERED * least_m[step])
             if due:
                 _mix_ages(surface, state, room, max((now_s - mixed_s) / step_s, 1.0))
                 mixed_s = now_s
@@ -697,7 +727,7 @@ def set_pools(surface, pools, ground, up):  # type: ignore[no-untyped-def]
         for f in range(len(surface.area)):
             if pools.label[f] == pool:
                 deep = max(pools.level[pool] - height(ground, f), 0.0)
-                depth[f] = deep * max(seen_from_above(ground, f) / surface.area[f], 0.0)
+                depth[f] = deep * _level_part(ground, f)
                 whole += depth[f] * surface.area[f]
         if whole <= 0.0:
             low = low_place(pools.seed[pool], ground)
