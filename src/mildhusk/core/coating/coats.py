@@ -37,8 +37,8 @@ TOLD_EVERY_S, _MOMENTS, _SELDOM_S = 1.0, 120, 8.0
 so many of them, but one every eight seconds."""
 _FITS_M = 0.0045
 """A step fits faces so wide; narrower ones want a shorter one. [m]"""
-_RUN_M, _LONGEST = 0.0016, 10.0
-"""In a step a slow film runs so far [m], and it is so much longer at most."""
+_RUN_M, _RUN_WIDE, _LONGEST = 0.0016, 0.4, 10.0
+"""In a step a slow film runs so far [m], or so much of a wide face; it is so much longer at most."""
 _FORGETS = 5.0
 """How a film lies is forgotten when it has so many times the root of the face still to run."""
 _LEAST_POOL_M = 0.001
@@ -247,7 +247,7 @@ class Pouring:
         at = self.now_s + (np.arange(count) + 0.5) * lasts / count
         # A long step of the film is pulled by gravity's mean over it, and pools come to their level
         # more often.
-        levels = max(math.ceil(lasts / count / STEP_S - 1e-9), 1)
+        levels = max(int(lasts / count / STEP_S + 1e-9), 1)
         stands: Floats = np.linspace(self.now_s, next_s, 2 * count * levels + 1)[1::2]
         if next_s > self._puddle_sets_s:
             pool_flows = self.liquid.flows(at)
@@ -284,7 +284,8 @@ class Pouring:
         film_m = float(self.state.film @ self._surface.area) / self._area_m2
         flows = float(self.liquid.flows(np.array([self.now_s]))[0])
         runs_m_s = max(pull * film_m**2 * flows, 1e-12)
-        longest = _RUN_M / runs_m_s * self._step_s / STEP_S
+        run_m = max(_RUN_M, _RUN_WIDE * wide_m)
+        longest = run_m / runs_m_s * self._step_s / STEP_S
         return float(np.clip(longest, step_s, _LONGEST * step_s))
 
     def _least_pool_m(self, ups: Floats, every_s: float, flows: Floats) -> Floats:
