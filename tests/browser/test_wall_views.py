@@ -18,7 +18,8 @@ def _open_wall(person, address, words="chorus"):
 def test_a_wall_is_seen_first_roughly_then_finely_and_taken_along(person, address):
     _open_wall(person, address)
     person.sees("Coat by coat")
-    person.sees("Thin places, numbered on the piece")
+    person.sees("places, under")
+    person.sees("numbered on the piece")
     person.one("canvas")
     link = person.one("a[href$='wall.pdf']").get_attribute("href")
     content = fetch_bytes(address, link.split("/api/v1")[1])

@@ -28,7 +28,7 @@ from mildhusk.core.coating.motion import (
     motion_words,
     read_motion,
 )
-from mildhusk.core.coating.places import name_of
+from mildhusk.core.coating.places import name_of, thin_line, thin_places
 from mildhusk.core.coating.pools import AIR, add_pool, no_pools, settle
 from mildhusk.core.coating.rehearsal import rehearse
 from mildhusk.core.coating.trials import (
@@ -629,6 +629,19 @@ def test_places_of_a_face_have_the_names_of_a_face():
     crown = coat_grid(dome)
     assert name_of(crown, np.array([0.0, 0.0, 0.1])) == "at the crown, in the middle"
     assert name_of(crown, np.array([0.0, 0.1, 0.0])) == "at the rim, towards +y"
+
+
+def test_where_nearly_all_is_too_thin_the_thinnest_tenth_is_told(head):
+    """Closed form: a wall that grows from bottom to top of a ball; a zone's area goes by its height
+    (Archimedes), so the lowest tenth of the height is the thinnest tenth of the face."""
+    rises = head.centre[:, 2] - head.centre[:, 2].min()
+    wall = 0.001 + 0.01 * rises / rises.max()
+    assert thin_line(head, wall, 0.003) == 0.003
+    thinnest = thin_line(head, wall, 0.009)
+    assert thinnest == pytest.approx(0.002, rel=0.02)
+    (place,) = thin_places(head, wall, thinnest)
+    assert place.name == "lowest, in the middle"
+    assert place.area_m2 == pytest.approx(0.023, rel=0.02)
 
 
 def test_the_tip_of_a_beak_is_named_so():

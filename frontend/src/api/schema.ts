@@ -4054,8 +4054,14 @@ export interface components {
       target_m: number;
       /** Thick Places */
       thick_places: components["schemas"]["PlaceShape"][];
+      /** Thickest At */
+      thickest_at: string;
       /** Thin Places */
       thin_places: components["schemas"]["PlaceShape"][];
+      /** Thin Under M */
+      thin_under_m: number;
+      /** Thinnest At */
+      thinnest_at: string;
       /** Under Target */
       under_target: number;
     };

@@ -95,7 +95,7 @@ export default function WallView(properties: Properties) {
           : "The wall of the cast in three dimensions; too thin is hatched"
       }
     >
-      <Fitted box={box} up={film?.up[moment] ?? UPRIGHT} scale={1.25}>
+      <Fitted box={box} up={film?.up[moment] ?? UPRIGHT} scale={film ? 1 : 1.25}>
         <mesh geometry={flowing ?? outer} material={material} onClick={touch} />
         {cut < 1 && !film && <mesh geometry={inner} material={plain} />}
         {!film &&

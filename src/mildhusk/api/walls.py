@@ -102,6 +102,9 @@ class RunShape(BaseModel):
     paste_saves_kg: float | None
     centre_of_mass_m: list[float]
     faces: int
+    thinnest_at: str
+    thickest_at: str
+    thin_under_m: float
     thin_places: list[PlaceShape]
     thick_places: list[PlaceShape]
     coats: list[LandedCoatShape]

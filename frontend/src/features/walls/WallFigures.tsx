@@ -46,8 +46,8 @@ export function WallFigures({ run }: { run: WallRun }) {
       <WallHeadline run={run} />
       <dl className="figures">
         <Figure label="Mean" value={length(run.mean_m)} />
-        <Figure label="Thinnest" value={length(run.min_m)} />
-        <Figure label="Thickest" value={length(run.max_m)} />
+        <Figure label="Thinnest" value={length(run.min_m)} where={run.thinnest_at} />
+        <Figure label="Thickest" value={length(run.max_m)} where={run.thickest_at} />
         <Figure label="Cast weighs" value={quantity(run.cast_kg, "kg", system)} />
         <Figure label="In puddles" value={quantity(run.pool_kg, "kg", system)} />
         <Figure label="Over the rim" value={quantity(run.spilt_kg, "kg", system)} />
@@ -67,7 +67,14 @@ export function WallFigures({ run }: { run: WallRun }) {
           coat.
         </p>
       )}
-      <Places title="Thin places, numbered on the piece" places={run.thin_places} />
+      <Places
+        title={
+          run.thin_under_m < run.target_m
+            ? `The thinnest places, under ${length(run.thin_under_m)}, numbered on the piece`
+            : "Thin places, numbered on the piece"
+        }
+        places={run.thin_places}
+      />
       <Places title="Thick places" places={run.thick_places} />
       <h2>Coat by coat</h2>
       <table className="coats">
@@ -115,11 +122,12 @@ function neededWords(run: WallRun): string {
   return `About ${run.coats_needed} such coats would keep it on 99 % of the face.`;
 }
 
-function Figure({ label, value }: { label: string; value: string }) {
+function Figure({ label, value, where }: { label: string; value: string; where?: string }) {
   return (
     <div>
       <dt>{label}</dt>
       <dd>{value}</dd>
+      {where && <dd className="where">{where}</dd>}
     </div>
   );
 }

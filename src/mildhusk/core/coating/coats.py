@@ -38,7 +38,8 @@ so many of them, but one every eight seconds."""
 _FITS_M = 0.0045
 """A step fits faces so wide; narrower ones want a shorter one. [m]"""
 _RUN_M, _RUN_WIDE, _LONGEST = 0.0016, 0.4, 10.0
-"""In a step a slow film runs so far [m], or so much of a wide face; it is so much longer at most."""
+"""In a step a slow film runs so far [m], or so much of a wide face; it is so much longer at
+most."""
 _FORGETS = 5.0
 """How a film lies is forgotten when it has so many times the root of the face still to run."""
 _LEAST_POOL_M = 0.001

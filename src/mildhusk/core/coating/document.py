@@ -8,7 +8,7 @@ import numpy as np
 from mildhusk.core.coating.coats import THICK, Coated, CoatRun
 from mildhusk.core.coating.figures import centre_of_mass, wall_figures
 from mildhusk.core.coating.grid import CoatGrid
-from mildhusk.core.coating.places import Place, thick_places, thin_places
+from mildhusk.core.coating.places import Place, name_of, thick_places, thin_line, thin_places
 from mildhusk.core.geometry.mesh import Flags, Floats
 
 Document = dict[str, Any]
@@ -38,6 +38,7 @@ def coated_document(
     wet = [run.all_wet_s for run in mould.coats]
     stopped = [run.still_s for run in mould.coats if run.still_s is not None]
     on_face = ~mould.grid.lid
+    thin_m = thin_line(mould.grid, judged, target_m)
     face_m2 = float(mould.grid.area[on_face].sum())
     return {
         "estimate": True,
@@ -54,7 +55,10 @@ def coated_document(
         "still_s": max(stopped) if stopped else None,
         "centre_of_mass_m": centre_of_mass(mould.grid, mould.wall_m).tolist(),
         "faces": len(mould.grid.area),
-        "thin_places": _places(thin_places(mould.grid, judged, target_m)),
+        "thinnest_at": _where(mould.grid, -judged),
+        "thickest_at": _where(mould.grid, mould.wall_m),
+        "thin_under_m": thin_m,
+        "thin_places": _places(thin_places(mould.grid, judged, thin_m)),
         "thick_places": _places(thick_places(mould.grid, mould.wall_m, THICK * figures.p50_m)),
         "reached": float(mould.grid.area[mould.coats[0].wet & on_face].sum()) / face_m2,
         "in_air_m2": float(mould.grid.area[mould.coats[0].in_air].sum()),
@@ -71,6 +75,10 @@ def _places(found: list[Place]) -> list[Document]:
         {"name": one.name, "at_m": list(one.at_m), "area_m2": one.area_m2, "wall_m": one.wall_m}
         for one in found
     ]
+
+
+def _where(grid: CoatGrid, most: Floats) -> str:
+    return name_of(grid, grid.centre[int(np.argmax(np.where(grid.lid, -np.inf, most)))])
 
 
 def _more_coats(mould: Coated, density: float, target_m: float, waste: Flags) -> Document:

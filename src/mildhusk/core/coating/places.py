@@ -12,6 +12,8 @@ from mildhusk.core.geometry.mesh import Flags, Floats
 
 _LEAST_M2 = 1e-4
 """A place smaller than a thumbnail is not told."""
+_NEARLY_ALL, _THINNEST = 0.4, 0.1
+"""Where more than the first share of the face is too thin that is no place; told is the second."""
 _AT_RIM, _DEEPEST = 0.12, 0.88
 _STANDS_OUT = 1.45
 """So many times further from the middle than half of the face is, it is a tip."""
@@ -36,6 +38,16 @@ class Place:
     at_m: tuple[float, float, float]
     area_m2: float
     wall_m: float
+
+
+def thin_line(grid: CoatGrid, wall_m: Floats, target_m: float) -> float:
+    """Return below which wall a place is told as thin: the target, lower where most is thin. [m]"""
+    judged = ~grid.lid & np.isfinite(wall_m)
+    wall, area = wall_m[judged], grid.area[judged]
+    if area[wall < target_m].sum() <= _NEARLY_ALL * area.sum():
+        return target_m
+    order = np.argsort(wall)
+    return float(np.interp(_THINNEST * area.sum(), np.cumsum(area[order]), wall[order]))
 
 
 def thin_places(grid: CoatGrid, wall_m: Floats, target_m: float, most: int = 4) -> list[Place]:
