@@ -56,6 +56,13 @@ if ! done_before .venv/.state "$python_state"; then
   echo "$python_state" > .venv/.state
 fi
 
+# What calls a changed function of another file is not compiled anew by itself.
+compiled_state=$(grep -rl --include='*.py' '@njit' src | LC_ALL=C sort | xargs cat | sha256sum | cut -d' ' -f1)
+if ! done_before .venv/.compiled "$compiled_state"; then
+  find src -name '*.nb[ci]' -delete
+  echo "$compiled_state" > .venv/.compiled
+fi
+
 # --- the front end ---
 command -v node >/dev/null || stop "Node 20 or newer is missing"
 [ "$(node -p 'process.versions.node.split(".")[0]')" -ge 20 ] ||

@@ -511,7 +511,17 @@ def settle(ground, pools):  # type: ignore[no-untyped-def]
 
 @njit(cache=True)
 def forget_empty(pools):  # type: ignore[no-untyped-def]
-    """Forget pools that hold nothing any more, so that nobody looks for their level."""
+    """Forget pools that hold nothing any more, and which faces were under them."""
+    emptied = False
+    for one in range(pools.many[0]):
+        emptied = emptied or pools.volume[one] <= 0.0
+    if not emptied:
+        return
+    for at in range(pools.listed_many[0]):
+        face = pools.list_[at]
+        pool = pools.label[face]
+        if pool >= 0 and pools.volume[pool] <= 0.0:
+            pools.label[face] = NOBODY
     while pools.many[0] > 0 and pools.volume[pools.many[0] - 1] <= 0.0:
         pools.many[0] -= 1
     if pools.many[0] == 0:
