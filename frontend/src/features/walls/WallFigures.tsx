@@ -26,6 +26,12 @@ export function WallHeadline({ run }: { run: WallRun }) {
           </>
         )}{" "}
         {neededWords(run)}{" "}
+        {run.capped && (
+          <>
+            The lid keeps {quantity(run.lid_kg, "kg", system)}, which the sheet does not weigh
+            in.{" "}
+          </>
+        )}
         {run.paste_saves_kg !== null && run.paste_saves_kg > 0 && (
           <>
             Or spread about {quantity(run.paste_kg, "kg", system)} as a paste on the thin places:{" "}
@@ -51,7 +57,6 @@ export function WallFigures({ run }: { run: WallRun }) {
         <Figure label="Cast weighs" value={quantity(run.cast_kg, "kg", system)} />
         <Figure label="In puddles" value={quantity(run.pool_kg, "kg", system)} />
         <Figure label="Over the rim" value={quantity(run.spilt_kg, "kg", system)} />
-        {run.capped && <Figure label="On the lid" value={quantity(run.lid_kg, "kg", system)} />}
         <Figure
           label="All wet"
           value={run.all_wet_s === null ? "never" : `after ${duration(run.all_wet_s)}`}
