@@ -593,6 +593,9 @@ def test_useful_charges_reach_everywhere_and_leave_no_puddle():
 def test_a_capped_dome_is_turned_over_and_loses_nothing():
     grid = coat_grid(even_mesh(half_sphere(0.1, 40), 0.01), capped=True)
     assert not grid.is_open
+    # The lid's faces are like the dome's, and they are the disc.
+    assert float(grid.area[grid.lid].sum()) == pytest.approx(math.pi * 0.1**2, rel=0.01)
+    assert np.median(grid.area[grid.lid]) == pytest.approx(np.median(grid.area), rel=0.3)
     mould = coated(grid, 0.07)
     assert mould.coats[0].spilt_kg == 0.0
     document = coated_document(mould, 1050.0, 0.001)
@@ -648,6 +651,7 @@ def test_where_nearly_all_is_too_thin_the_thinnest_tenth_is_told(head):
     assert thinnest == pytest.approx(0.002, rel=0.02)
     (place,) = thin_places(head, wall, thinnest)
     assert place.name == "lowest, in the middle"
+    assert place.at_m[2] == head.centre[:, 2].min()
     assert place.area_m2 == pytest.approx(0.023, rel=0.02)
 
 

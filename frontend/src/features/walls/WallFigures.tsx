@@ -11,7 +11,9 @@ export function WallHeadline({ run }: { run: WallRun }) {
       <p className="faint">
         {run.is_first_look
           ? "A first look: the first coat stands for all; the rest is being computed."
-          : "Estimate: surface tension and inertia are left out; meshes and steps alone move it by 3 to 5 %."}
+          : `Estimate: surface tension and inertia are left out; meshes and steps alone move it by 3 to 5 %${
+              run.capped ? ", and what a lid keeps by up to a third" : ""
+            }.`}
       </p>
       <p className="wall-big">
         <b>{length(run.p05_m)}</b> or more on 95 % of the face

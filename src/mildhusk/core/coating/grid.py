@@ -11,12 +11,13 @@ from mildhusk.core.checks import require_between
 from mildhusk.core.coating.motion import ROUGH_FROM_M
 from mildhusk.core.errors import CoatingError
 from mildhusk.core.geometry.mesh import Flags, Floats, Integers, Mesh, face_frames
-from mildhusk.core.geometry.openings import lids, rims
+from mildhusk.core.geometry.openings import Rim, rims
 
 _MORE_THAN_WANTED = 4.0
 _REMESH_ROUNDS, _ROUGH_ROUNDS = 10, 2
 _FINEST_M, _COARSEST_M = 0.001, 0.05
 NO_FACE = -1
+_SQRT3 = math.sqrt(3.0)
 _LEAST_AREA = 1e-4
 
 
@@ -114,7 +115,7 @@ def _thinned_out(face: Mesh, edge_m: float) -> Mesh:
     What its surface is off by is small beside the edges of a first look.
     """
     area = float(face_frames(face)[2].sum())
-    enough = int(_MORE_THAN_WANTED * area / (math.sqrt(3.0) / 4.0 * edge_m**2))
+    enough = int(_MORE_THAN_WANTED * area / (_SQRT3 / 4.0 * edge_m**2))
     if len(face.faces) < 2 * enough:
         return face
     fewer = gpytoolbox.decimate(
@@ -140,7 +141,7 @@ def coat_grid(mesh: Mesh, *, capped: bool = False) -> CoatGrid:
     """
     openings = rims(mesh)
     out = np.array(openings[0].out) if openings else np.array([0.0, 0.0, 1.0])
-    cover = lids(mesh, openings) if capped and openings else None
+    cover = _even_cover(mesh, openings) if capped and openings else None
     count = len(mesh.faces)
     if cover is not None:
         mesh = _joined(mesh, cover)
@@ -172,6 +173,38 @@ def marked_on(grid: CoatGrid, face: Mesh, marked: Flags) -> Flags:
     """Return which faces of a grid lie on marked faces of the mesh it was made from, (m,)."""
     nearest = cKDTree(face_frames(face)[0]).query(grid.centre)[1]
     return np.asarray(marked[nearest] & ~grid.lid)
+
+
+def _even_cover(mesh: Mesh, openings: tuple[Rim, ...]) -> Mesh:
+    """Return flat lids of faces as large as a mesh's: on the slivers of a fan no liquid runs well.
+
+    Their corners at a rim are the mesh's own.
+    """
+    edge_m = math.sqrt(4.0 / _SQRT3 * float(face_frames(mesh)[2].mean()))
+    vertices, faces, size = [], [], 0
+    for rim in openings:
+        ring = mesh.vertices[rim.corners]
+        middle, count = ring.mean(axis=0), len(ring)
+        away = float(np.linalg.norm(ring - middle, axis=1).max())
+        rings = max(round(away / edge_m), 1)
+        # Rings from the rim to the middle, which are then meshed anew.
+        shares = np.arange(rings, 0, -1) / rings
+        vertices += [middle + share * (ring - middle) for share in shares] + [middle[None]]
+        here = np.arange(count)
+        after = np.roll(here, -1)
+        for one in range(rings - 1):
+            out, in_ = size + one * count, size + (one + 1) * count
+            faces += [
+                np.c_[out + after, out + here, in_ + here],
+                np.c_[out + after, in_ + here, in_ + after],
+            ]
+        last = size + (rings - 1) * count
+        faces.append(np.c_[last + after, last + here, np.full(count, last + count)])
+        size += rings * count + 1
+    corners, whole = gpytoolbox.remesh_botsch(
+        np.concatenate(vertices), np.concatenate(faces).astype(np.int32), h=edge_m
+    )
+    return Mesh(np.asarray(corners), np.asarray(whole, dtype=np.int64))
 
 
 def _joined(mesh: Mesh, cover: Mesh) -> Mesh:

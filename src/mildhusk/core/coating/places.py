@@ -29,7 +29,7 @@ class Place:
     name : str
         See `name_of`.
     at_m : tuple of 3 floats
-        Its middle. [m]
+        Where it is thinnest, or thickest. [m]
     area_m2, wall_m : float
         Its size, and the mean wall there. [m^2], [m]
     """
@@ -52,15 +52,17 @@ def thin_line(grid: CoatGrid, wall_m: Floats, target_m: float) -> float:
 
 def thin_places(grid: CoatGrid, wall_m: Floats, target_m: float, most: int = 4) -> list[Place]:
     """Return the places under a target, the largest first."""
-    return _places(grid, wall_m, (wall_m < target_m) & ~grid.lid, most)
+    return _places(grid, wall_m, (wall_m < target_m) & ~grid.lid, -wall_m, most)
 
 
 def thick_places(grid: CoatGrid, wall_m: Floats, above_m: float, most: int = 3) -> list[Place]:
     """Return the places over a wall, the largest first."""
-    return _places(grid, wall_m, (wall_m > above_m) & ~grid.lid, most)
+    return _places(grid, wall_m, (wall_m > above_m) & ~grid.lid, wall_m, most)
 
 
-def _places(grid: CoatGrid, wall_m: Floats, marked: Flags, most: int) -> list[Place]:
+def _places(
+    grid: CoatGrid, wall_m: Floats, marked: Flags, worst: Floats, most: int
+) -> list[Place]:
     face, edge = np.nonzero(grid.neighbour >= 0)
     other = grid.neighbour[face, edge]
     both = marked[face] & marked[other]
@@ -73,14 +75,14 @@ def _places(grid: CoatGrid, wall_m: Floats, marked: Flags, most: int) -> list[Pl
         if area[one] < _LEAST_M2:
             break
         inside = marked & (group == one)
-        weight = grid.area[inside] / area[one]
-        middle = weight @ grid.centre[inside]
+        # Not its middle: that of a ring is not on it.
+        at = grid.centre[int(np.argmax(np.where(inside, worst, -np.inf)))]
         found.append(
             Place(
-                name_of(grid, middle),
-                (float(middle[0]), float(middle[1]), float(middle[2])),
+                name_of(grid, at),
+                (float(at[0]), float(at[1]), float(at[2])),
                 float(area[one]),
-                float(weight @ wall_m[inside]),
+                float(grid.area[inside] @ wall_m[inside]) / float(area[one]),
             )
         )
     return found
