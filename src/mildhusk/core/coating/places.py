@@ -60,9 +60,7 @@ def thick_places(grid: CoatGrid, wall_m: Floats, above_m: float, most: int = 3) 
     return _places(grid, wall_m, (wall_m > above_m) & ~grid.lid, wall_m, most)
 
 
-def _places(
-    grid: CoatGrid, wall_m: Floats, marked: Flags, worst: Floats, most: int
-) -> list[Place]:
+def _places(grid: CoatGrid, wall_m: Floats, marked: Flags, worst: Floats, most: int) -> list[Place]:
     face, edge = np.nonzero(grid.neighbour >= 0)
     other = grid.neighbour[face, edge]
     both = marked[face] & marked[other]
