@@ -1,13 +1,18 @@
-"""A throw-away PostgreSQL cluster for each test process."""
+"""A throw-away PostgreSQL cluster for each test process, and the same cases every time."""
 
 from collections.abc import Iterator
 
 import pytest
+from hypothesis import settings
 from sqlalchemy import Engine
 
 from mildhusk.cluster import Cluster
 from mildhusk.store.database import migrate, open_engine
 from served import temporary_cluster
+
+# What lands was tested by the very cases that are tested where it lands.
+settings.register_profile("same", derandomize=True)
+settings.load_profile("same")
 
 
 @pytest.fixture(scope="session")

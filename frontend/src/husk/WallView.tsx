@@ -107,14 +107,28 @@ export default function WallView(properties: Properties) {
   );
 }
 
-/** A number that stands before the piece, from wherever one looks. */
+/** So far a number stands before its place, in the steps of the depth buffer. */
+const PIN_BEFORE = 1500;
+
+/** A number that stands on its place; pale where that is behind the piece. */
 function NumberedPin({ pin, size }: { pin: Pin; size: number }) {
   const texture = useMemo(() => numberTexture(pin.label), [pin.label]);
   useEffect(() => () => texture.dispose(), [texture]);
+  const place = pin.at_m as [number, number, number];
   return (
-    <sprite position={pin.at_m as [number, number, number]} scale={size} renderOrder={2}>
-      <spriteMaterial map={texture} depthTest={false} toneMapped={false} />
-    </sprite>
+    <>
+      <sprite position={place} scale={size} renderOrder={2}>
+        <spriteMaterial map={texture} depthTest={false} toneMapped={false} opacity={0.35} />
+      </sprite>
+      <sprite position={place} scale={size} renderOrder={3}>
+        <spriteMaterial
+          map={texture}
+          toneMapped={false}
+          polygonOffset
+          polygonOffsetUnits={-PIN_BEFORE}
+        />
+      </sprite>
+    </>
   );
 }
 
