@@ -57,7 +57,8 @@ if ! done_before .venv/.state "$python_state"; then
 fi
 
 # What calls a changed function of another file is not compiled anew by itself.
-compiled_state=$(grep -rl --include='*.py' '@njit' src | LC_ALL=C sort | xargs cat | sha256sum | cut -d' ' -f1)
+mapfile -t compiled < <(grep -rl --include='*.py' '@njit' src | LC_ALL=C sort)
+compiled_state=$(fingerprint "${compiled[@]}")
 if ! done_before .venv/.compiled "$compiled_state"; then
   find src -name '*.nb[ci]' -delete
   echo "$compiled_state" > .venv/.compiled

@@ -4,6 +4,7 @@ import itertools
 import json
 import math
 import pickle
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -218,8 +219,8 @@ def test_what_runs_together_low_down_is_a_puddle_and_no_heap(head):
         assert moment.liquid_m[~moment.under].max() < 0.01
 
 
-def test_a_film_turned_evenly_about_all_directions_stays_even():
-    """Common practice, no source: a long even roll evens; 5 % on an ellipsoid."""
+def evenly_turned():
+    """An ellipsoid after a long even roll."""
     ball = sphere(0.1, 36)
     grid = coat_grid(even_mesh(Mesh(ball.vertices * [1.0, 0.8, 1.3], ball.faces), 0.014))
     # Up comes by every part of the sphere alike: its height is even in time (Archimedes).
@@ -228,7 +229,12 @@ def test_a_film_turned_evenly_about_all_directions_stays_even():
     flat, round_ = np.sqrt(1.0 - tall**2), at * 0.9
     ups = np.stack([flat * np.cos(round_), flat * np.sin(round_), tall], axis=1)
     film, _ = run_film(grid, np.full(len(grid.area), 0.001), steady(6.0), ups)
-    figures = wall_figures(grid, film, 0.0, 1000.0)
+    return wall_figures(grid, film, 0.0, 1000.0)
+
+
+def test_a_film_turned_evenly_about_all_directions_stays_even():
+    """Common practice, no source: a long even roll evens; 5 % on an ellipsoid."""
+    figures = evenly_turned()
     assert figures.p05_m == pytest.approx(figures.mean_m, rel=0.05)
     assert figures.p95_m == pytest.approx(figures.mean_m, rel=0.05)
 
@@ -396,9 +402,21 @@ def test_what_is_cut_away_is_weighed_but_not_judged(four_coats):
     assert cut["under_target"] == 0.0
     assert cut["min_m"] == pytest.approx(float(mould.wall_m[~thin].min()))
     assert (cut["thin_places"], cut["paste_kg"], cut["coats_needed"]) == ([], 0.0, 4)
+    assert cut["coats_for_thinnest"] == 4
     # A face of the grid is marked where the face it was made from is.
     north = face_frames(mould.grid.mesh)[0][:, 2] > 0.0
     assert np.array_equal(marked_on(mould.grid, mould.grid.mesh, north), north)
+
+
+def test_coats_are_counted_for_nearly_all_and_for_the_thinnest(four_coats):
+    """Exact: 1 mm a coat takes two for 2 mm; with half of it a face takes four; none if dry."""
+    grid, run = four_coats.grid, four_coats.coats[0]
+    for thinnest, coats in ((0.0005, 4), (0.0, None)):
+        wall = np.full(len(grid.area), 0.001)
+        wall[0] = thinnest
+        mould = Coated.bare(grid).with_coat(replace(run, wall_m=wall))
+        told = coated_document(mould, 1050.0, 0.002)
+        assert (told["coats_needed"], told["coats_for_thinnest"]) == (2, coats)
 
 
 def test_practice_check_of_a_full_cowl_in_four_coats(four_coats):

@@ -3999,8 +3999,12 @@ export interface components {
       coat_target_m: number;
       /** Coats */
       coats: components["schemas"]["LandedCoatShape"][];
+      /** Coats For Thinnest */
+      coats_for_thinnest: number | null;
       /** Coats Needed */
       coats_needed: number | null;
+      /** Doubt */
+      doubt: string;
       /** Edge M */
       edge_m: number;
       /** Estimate */

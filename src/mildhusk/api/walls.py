@@ -72,6 +72,7 @@ class RunShape(BaseModel):
 
     id: UUID
     estimate: bool
+    doubt: str
     motion: str
     capped: bool
     edge_m: float
@@ -98,6 +99,7 @@ class RunShape(BaseModel):
     reached: float
     in_air_m2: float
     coats_needed: int | None
+    coats_for_thinnest: int | None
     paste_kg: float
     paste_saves_kg: float | None
     centre_of_mass_m: list[float]

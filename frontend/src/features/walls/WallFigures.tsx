@@ -11,9 +11,7 @@ export function WallHeadline({ run }: { run: WallRun }) {
       <p className="faint">
         {run.is_first_look
           ? "A first look: the first coat stands for all; the rest is being computed."
-          : `Estimate: surface tension and inertia are left out; meshes and steps alone move it by 3 to 5 %${
-              run.capped ? ", and what a lid keeps by up to a third" : ""
-            }.`}
+          : run.doubt}
       </p>
       <p className="wall-big">
         <b>{length(run.p05_m)}</b> or more on 95 % of the face
@@ -28,7 +26,7 @@ export function WallHeadline({ run }: { run: WallRun }) {
           </>
         )}{" "}
         {neededWords(run)}{" "}
-        {run.capped && (
+        {run.lid_kg > 0 && (
           <>
             The lid keeps {quantity(run.lid_kg, "kg", system)}, which the sheet does not weigh
             in.{" "}
@@ -126,7 +124,10 @@ function neededWords(run: WallRun): string {
   if (run.coats_needed === null)
     return "Some place takes nothing: no number of such coats mends it; turn it another way.";
   if (run.coats_needed <= run.coats.length) return "";
-  return `About ${run.coats_needed} such coats would keep it on 99 % of the face.`;
+  const thinnest = run.coats_for_thinnest;
+  const everywhere =
+    thinnest === null ? "no number of them at its thinnest" : `about ${thinnest} at its thinnest`;
+  return `About ${run.coats_needed} such coats would keep it on 99 % of the face, ${everywhere}.`;
 }
 
 function Figure({ label, value, where }: { label: string; value: string; where?: string }) {

@@ -41,22 +41,24 @@ def wall_figures(
     """
     on_face = ~grid.lid if waste is None else ~grid.lid & ~waste
     wall, area = wall_m[on_face], grid.area[on_face]
-    order = np.argsort(wall)
-    share = (np.cumsum(area[order]) - 0.5 * area[order]) / area.sum()
-
-    def percentile(part: float) -> float:
-        return float(np.interp(part, share, wall[order]))
-
+    p05_m, p50_m, p95_m = wall_percentiles(wall, area, 0.05, 0.5, 0.95)
     return WallFigures(
         mean_m=float((wall * area).sum() / area.sum()),
-        p05_m=percentile(0.05),
-        p50_m=percentile(0.5),
-        p95_m=percentile(0.95),
+        p05_m=p05_m,
+        p50_m=p50_m,
+        p95_m=p95_m,
         min_m=float(wall.min()),
         max_m=float(wall.max()),
         under_target=float(area[wall < target_m].sum() / area.sum()),
         cast_kg=float((wall * area).sum() * density),
     )
+
+
+def wall_percentiles(wall_m: Floats, area_m2: Floats, *shares: float) -> list[float]:
+    """Return the walls that so much of the face is thinner than. [m]"""
+    order = np.argsort(wall_m)
+    below = (np.cumsum(area_m2[order]) - 0.5 * area_m2[order]) / area_m2.sum()
+    return [float(np.interp(share, below, wall_m[order])) for share in shares]
 
 
 def centre_of_mass(grid: CoatGrid, wall_m: Floats) -> Floats:

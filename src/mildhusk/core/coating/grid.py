@@ -11,7 +11,7 @@ from mildhusk.core.checks import require_between
 from mildhusk.core.coating.motion import ROUGH_FROM_M
 from mildhusk.core.errors import CoatingError
 from mildhusk.core.geometry.mesh import Flags, Floats, Integers, Mesh, face_frames
-from mildhusk.core.geometry.openings import Rim, rims
+from mildhusk.core.geometry.openings import Rim, lids, rims
 
 _MORE_THAN_WANTED = 4.0
 _REMESH_ROUNDS, _ROUGH_ROUNDS = 10, 2
@@ -92,10 +92,17 @@ def even_mesh(face: Mesh, edge_m: float) -> Mesh:
     if edge_m > 0.5 * float(face.extents.max()):
         raise CoatingError("The edge is as long as the piece; take a shorter one.", "edge")
     rounds = _REMESH_ROUNDS if edge_m < ROUGH_FROM_M else _ROUGH_ROUNDS
+    start = _thinned_out(face, edge_m) if edge_m >= ROUGH_FROM_M else face
+    made = _meshed_anew(start, edge_m, rounds)
+    # What is near in space lies near in memory, which is what the flow waits for.
+    near = cKDTree(made.vertices[made.faces].mean(axis=1)).indices
+    return Mesh(made.vertices, made.faces[near])
+
+
+def _meshed_anew(mesh: Mesh, edge_m: float, rounds: int) -> Mesh:
     try:
-        start = _thinned_out(face, edge_m) if edge_m >= ROUGH_FROM_M else face
         vertices, faces = gpytoolbox.remesh_botsch(
-            np.array(start.vertices), start.faces.astype(np.int32), i=rounds, h=edge_m, project=True
+            np.array(mesh.vertices), mesh.faces.astype(np.int32), i=rounds, h=edge_m, project=True
         )
     except Exception as error:
         raise CoatingError(
@@ -103,10 +110,7 @@ def even_mesh(face: Mesh, edge_m: float) -> Mesh:
             "faces that fold over; repair the mesh.",
             "file",
         ) from error
-    corners = np.asarray(vertices, dtype=np.float64)
-    whole = np.asarray(faces, dtype=np.int64)
-    # What is near in space lies near in memory, which is what the flow waits for.
-    return Mesh(corners, whole[cKDTree(corners[whole].mean(axis=1)).indices])
+    return Mesh(np.asarray(vertices, dtype=np.float64), np.asarray(faces, dtype=np.int64))
 
 
 def _thinned_out(face: Mesh, edge_m: float) -> Mesh:
@@ -141,7 +145,7 @@ def coat_grid(mesh: Mesh, *, capped: bool = False) -> CoatGrid:
     """
     openings = rims(mesh)
     out = np.array(openings[0].out) if openings else np.array([0.0, 0.0, 1.0])
-    cover = _even_cover(mesh, openings) if capped and openings else None
+    cover = _even_lids(mesh, openings) if capped else None
     count = len(mesh.faces)
     if cover is not None:
         mesh = _joined(mesh, cover)
@@ -175,36 +179,14 @@ def marked_on(grid: CoatGrid, face: Mesh, marked: Flags) -> Flags:
     return np.asarray(marked[nearest] & ~grid.lid)
 
 
-def _even_cover(mesh: Mesh, openings: tuple[Rim, ...]) -> Mesh:
-    """Return flat lids of faces as large as a mesh's: on the slivers of a fan no liquid runs well.
+def _even_lids(mesh: Mesh, openings: tuple[Rim, ...]) -> Mesh | None:
+    """Return lids of faces as large as a mesh's: on the slivers of a fan no liquid runs well.
 
     Their corners at a rim are the mesh's own.
     """
     edge_m = math.sqrt(4.0 / _SQRT3 * float(face_frames(mesh)[2].mean()))
-    vertices, faces, size = [], [], 0
-    for rim in openings:
-        ring = mesh.vertices[rim.corners]
-        middle, count = ring.mean(axis=0), len(ring)
-        away = float(np.linalg.norm(ring - middle, axis=1).max())
-        rings = max(round(away / edge_m), 1)
-        # Rings from the rim to the middle, which are then meshed anew.
-        shares = np.arange(rings, 0, -1) / rings
-        vertices += [middle + share * (ring - middle) for share in shares] + [middle[None]]
-        here = np.arange(count)
-        after = np.roll(here, -1)
-        for one in range(rings - 1):
-            out, in_ = size + one * count, size + (one + 1) * count
-            faces += [
-                np.c_[out + after, out + here, in_ + here],
-                np.c_[out + after, in_ + here, in_ + after],
-            ]
-        last = size + (rings - 1) * count
-        faces.append(np.c_[last + after, last + here, np.full(count, last + count)])
-        size += rings * count + 1
-    corners, whole = gpytoolbox.remesh_botsch(
-        np.concatenate(vertices), np.concatenate(faces).astype(np.int32), h=edge_m
-    )
-    return Mesh(np.asarray(corners), np.asarray(whole, dtype=np.int64))
+    cover = lids(mesh, openings, edge_m)
+    return None if cover is None else _meshed_anew(cover, edge_m, _REMESH_ROUNDS)
 
 
 def _joined(mesh: Mesh, cover: Mesh) -> Mesh:

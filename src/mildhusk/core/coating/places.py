@@ -7,6 +7,7 @@ import numpy as np
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
+from mildhusk.core.coating.figures import wall_percentiles
 from mildhusk.core.coating.grid import CoatGrid
 from mildhusk.core.geometry.mesh import Flags, Floats
 
@@ -46,8 +47,7 @@ def thin_line(grid: CoatGrid, wall_m: Floats, target_m: float) -> float:
     wall, area = wall_m[judged], grid.area[judged]
     if area[wall < target_m].sum() <= _NEARLY_ALL * area.sum():
         return target_m
-    order = np.argsort(wall)
-    return float(np.interp(_THINNEST * area.sum(), np.cumsum(area[order]), wall[order]))
+    return wall_percentiles(wall, area, _THINNEST)[0]
 
 
 def thin_places(grid: CoatGrid, wall_m: Floats, target_m: float, most: int = 4) -> list[Place]:

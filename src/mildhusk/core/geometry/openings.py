@@ -1,5 +1,6 @@
 """The rims of a piece: its openings as loops, flat lids on them, a cut, a skirt."""
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -46,18 +47,28 @@ def rims(mesh: Mesh) -> tuple[Rim, ...]:
     return tuple(sorted(found, key=lambda rim: -rim.length_m))
 
 
-def lids(mesh: Mesh, openings: tuple[Rim, ...]) -> Mesh | None:
-    """Return flat fans that close openings; None without any."""
+def lids(mesh: Mesh, openings: tuple[Rim, ...], apart_m: float = math.inf) -> Mesh | None:
+    """Return flat lids on openings, of fans or of rings so far apart [m]; None without any."""
     if not openings:
         return None
     vertices, faces, size = [], [], 0
     for rim in openings:
         ring = mesh.vertices[rim.corners]
-        count = len(ring)
+        middle, count = ring.mean(axis=0), len(ring)
+        rings = max(round(float(np.linalg.norm(ring - middle, axis=1).max()) / apart_m), 1)
+        shares = np.arange(rings, 0, -1) / rings
+        vertices += [middle + share * (ring - middle) for share in shares] + [middle[None]]
         here = np.arange(count)
-        vertices += [ring, ring.mean(axis=0, keepdims=True)]
-        faces.append(size + np.c_[np.roll(here, -1), here, np.full(count, count)])
-        size += count + 1
+        after = np.roll(here, -1)
+        for outer in size + count * np.arange(rings - 1):
+            inner = outer + count
+            faces += [
+                np.c_[outer + after, outer + here, inner + here],
+                np.c_[outer + after, inner + here, inner + after],
+            ]
+        last = size + count * (rings - 1)
+        faces.append(last + np.c_[after, here, np.full(count, count)])
+        size += count * rings + 1
     return Mesh(np.concatenate(vertices), np.concatenate(faces))
 
 
