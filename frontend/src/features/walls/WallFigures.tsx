@@ -123,11 +123,12 @@ export function WallFigures({ run }: { run: WallRun }) {
 function neededWords(run: WallRun): string {
   if (run.coats_needed === null)
     return "Some place takes nothing: no number of such coats mends it; turn it another way.";
-  if (run.coats_needed <= run.coats.length) return "";
   const thinnest = run.coats_for_thinnest;
-  const everywhere =
-    thinnest === null ? "no number of them at its thinnest" : `about ${thinnest} at its thinnest`;
-  return `About ${run.coats_needed} such coats would keep it on 99 % of the face, ${everywhere}.`;
+  if (thinnest !== null && thinnest <= run.coats.length) return "";
+  const there = thinnest === null ? "no number of them does" : `it takes about ${thinnest}`;
+  return run.coats_needed <= run.coats.length
+    ? `At its thinnest ${there}.`
+    : `About ${run.coats_needed} such coats would keep it on 99 % of the face; at its thinnest ${there}.`;
 }
 
 function Figure({ label, value, where }: { label: string; value: string; where?: string }) {
