@@ -23,7 +23,7 @@ from pathlib import Path  # noqa: E402
 import numpy as np  # noqa: E402
 import trimesh  # noqa: E402
 
-from mildhusk.core.geometry.field import volume_curve  # noqa: E402
+from mildhusk.core.geometry.distance_field import volume_curve  # noqa: E402
 from mildhusk.core.geometry.level import Vessel  # noqa: E402
 from mildhusk.core.geometry.measure import measure_face  # noqa: E402
 from mildhusk.core.geometry.mesh import Mesh  # noqa: E402

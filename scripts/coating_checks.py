@@ -17,6 +17,7 @@ mpl.use("Agg")
 import matplotlib.pyplot as plt  # noqa: E402
 import trimesh  # noqa: E402
 from matplotlib.axes import Axes  # noqa: E402
+from mildhusk.core.coating.document import coated_document  # noqa: E402
 from scipy.optimize import brentq  # noqa: E402
 
 from core.shapes import sphere, turned  # noqa: E402 - the tests' words for shapes
@@ -31,7 +32,6 @@ from core.test_coating import (  # noqa: E402
     strip,
 )
 from mildhusk.core.coating.coats import Coated, add_coat, run_film  # noqa: E402
-from mildhusk.core.coating.document import coated_document  # noqa: E402
 from mildhusk.core.coating.figures import wall_figures  # noqa: E402
 from mildhusk.core.coating.grid import coat_grid, even_mesh  # noqa: E402
 from mildhusk.core.coating.liquid import Liquid  # noqa: E402

@@ -6,17 +6,17 @@ import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
 
+from mildhusk.core.casting.findings import piece_findings, sheet_findings
 from mildhusk.core.findings import Severity
 from mildhusk.core.geometry.length_units import LengthUnit, guess_unit
 from mildhusk.core.geometry.measure import measure_face
 from mildhusk.core.geometry.reading import read_stl
-from mildhusk.core.geometry.shell import ShellCurve, shell_volume
-from mildhusk.core.planning.findings import piece_findings, sheet_findings
+from mildhusk.core.geometry.wall_volume import ShellCurve, shell_volume
 from mildhusk.demo.scenario import fill
 from mildhusk.demo.shapes import bust_stl, half_mask_stl, helmet_stl
-from mildhusk.services.desk import Desk
 from mildhusk.services.pours import comparison_of
 from mildhusk.services.sheets import plan_of
+from mildhusk.services.transaction import Transaction
 from mildhusk.store.tables import CastSheetRow, LotRow, Pour, PourStatus
 
 NOW = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
@@ -59,7 +59,7 @@ def test_every_sheet_can_be_poured_as_it_stands(scene):
     rows = scene.scalars(select(CastSheetRow)).all()
     assert len(rows) == 6
     for row in rows:
-        plan = plan_of(Desk(scene, row.workshop_id, NOW), row)
+        plan = plan_of(Transaction(scene, row.workshop_id, NOW), row)
         assert all(f.severity is not Severity.STOP for f in sheet_findings(plan))
 
 

@@ -1,6 +1,7 @@
-"""Starts cluster, migrations, demo, worker and server; Ctrl-C ends them all."""
+"""Starts cluster, server and workers, brings back whatever is killed; Ctrl-C ends all."""
 
 import argparse
+import fcntl
 import os
 import signal
 import socket
@@ -8,21 +9,20 @@ import subprocess
 import sys
 import threading
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager, suppress
 from pathlib import Path
 from types import FrameType
 
-import waitress
-
-from mildhusk.api.app import create_app, utc_now
 from mildhusk.cluster import Cluster, ClusterError
-from mildhusk.demo.scenario import fill
-from mildhusk.jobs.queue import PostgresQueue
-from mildhusk.services.workshop import found_workshop
-from mildhusk.store.database import migrate, open_engine, open_sessions
 
-_THREADS = 16
-_WORKER_AGAIN_S = 1.0
+_AGAIN_S = 0.3
+_LOOK_S = 0.5
+_PATIENCE_S = 4.0
+_CONNECT_S = 5
+
+
+class LaunchError(RuntimeError):
+    """It cannot be started; the message is one line that says why."""
 
 
 def main() -> int:
@@ -31,21 +31,14 @@ def main() -> int:
     # Also for Ctrl-C: a shell that starts it in the background has it ignored otherwise.
     for ending in (signal.SIGTERM, signal.SIGINT):
         signal.signal(ending, _stop)
-    outside = os.environ.get("DATABASE_URL")
-    cluster = None
     try:
-        if not outside:
-            cluster = Cluster(given.data)
-            cluster.start()
-        _serve(outside or (cluster.url if cluster else ""), given)
-    except ClusterError as error:
+        with ExitStack() as kept:
+            _run(given, kept)
+    except (ClusterError, LaunchError) as error:
         print(f"mildhusk: {error}", file=sys.stderr)
         return 1
     except KeyboardInterrupt:
         pass
-    finally:
-        if cluster is not None:
-            cluster.stop()
     return 0
 
 
@@ -61,77 +54,183 @@ def _arguments() -> argparse.Namespace:
     return parser.parse_args()
 
 
-def _serve(database_url: str, given: argparse.Namespace) -> None:
-    engine = open_engine(database_url)
-    migrate(engine)
-    sessions = open_sessions(engine)
-    if given.demo:
-        fill(sessions, utc_now())
+def _run(given: argparse.Namespace, kept: ExitStack) -> None:
+    outside = os.environ.get("DATABASE_URL")
+    lock = None
+    if outside:
+        _check_reaches(outside)
+        address = outside
     else:
-        with sessions.begin() as session:
-            found_workshop(session, utc_now())
-    queue = PostgresQueue(database_url)
-    app = create_app(sessions, queue, frontend=given.frontend.resolve())
-    with _listen(given.port) as listener, _workers(database_url, max(given.workers, 1)):
-        server = waitress.create_server(app, sockets=[listener], threads=_THREADS)
-        # Only now it listens.
-        print(f"Mild Husk is at http://127.0.0.1:{listener.getsockname()[1]}/", flush=True)
-        print("Ctrl-C ends it.", flush=True)
-        server.run()
+        lock = kept.enter_context(_alone_on(given.data))
+        address = kept.enter_context(_kept_cluster(Cluster(given.data)))
+    listener = kept.enter_context(_listen(given.port))
+    at = f"http://127.0.0.1:{listener.getsockname()[1]}/"
+    if lock is not None:
+        lock.write_text(at, "utf-8")
+    module = [sys.executable, "-m"]
+    words = ["mildhusk.serve", "--socket", str(listener.fileno())]
+    words += ["--frontend", str(given.frontend.resolve()), *(["--demo"] if given.demo else [])]
+    environment = {**os.environ, "DATABASE_URL": address}
+    server = _Kept([*module, *words], environment, sockets=(listener.fileno(),))
+    kept.enter_context(server.running())
+    server.wait_until_told()
+    worker = [*module, "mildhusk.jobs.worker", "--while-stdin"]
+    for _ in range(max(given.workers, 1)):
+        kept.enter_context(_Kept(worker, environment).running())
+    print(f"Mild Husk is at {at}", flush=True)
+    print("Ctrl-C ends it.", flush=True)
+    while True:
+        signal.pause()
+
+
+class _Kept:
+    """A process that is started again whenever it ends, until it is told to stop."""
+
+    def __init__(
+        self, command: list[str], environment: dict[str, str], sockets: tuple[int, ...] = ()
+    ) -> None:
+        self._command, self._environment, self._sockets = command, environment, sockets
+        self._ending, self._told = threading.Event(), threading.Event()
+        self._process: subprocess.Popen[bytes] | None = None
+        self._failed = 0
+
+    @contextmanager
+    def running(self) -> Iterator[None]:
+        """Keep it running meanwhile."""
+        keeper = threading.Thread(target=self._keep, daemon=True)
+        keeper.start()
+        try:
+            yield
+        finally:
+            self._ending.set()
+            if self._process is not None:
+                _end(self._process)
+            keeper.join(timeout=5.0)
+
+    def wait_until_told(self) -> None:
+        """Wait until it has said that it is ready.
+
+        Raises
+        ------
+        LaunchError
+            It ends before that, again and again.
+        """
+        while not self._told.wait(0.05):
+            if self._failed > 2:
+                raise LaunchError("The server does not start; what it said stands above.")
+
+    def _keep(self) -> None:
+        while not self._ending.is_set():
+            self._process = subprocess.Popen(
+                self._command,
+                # It ends when this pipe does, however this process ends.
+                stdin=subprocess.PIPE,
+                stdout=subprocess.PIPE,
+                env=self._environment,
+                pass_fds=self._sockets,
+                # Ctrl-C is for this process, which then ends it.
+                start_new_session=True,
+            )
+            assert self._process.stdout is not None
+            for _ in self._process.stdout:
+                self._told.set()
+            self._process.wait()
+            self._failed += 1
+            self._ending.wait(_AGAIN_S)
+
+
+def _end(process: "subprocess.Popen[bytes]") -> None:
+    process.terminate()
+    try:
+        process.wait(timeout=_PATIENCE_S)
+    except subprocess.TimeoutExpired:
+        # What it was at is not lost: another worker takes it up.
+        process.kill()
 
 
 @contextmanager
-def _workers(database_url: str, count: int) -> Iterator[None]:
-    """Keep workers at work as long as the server runs; one that dies is started again."""
+def _alone_on(data: Path) -> Iterator[Path]:
+    """Hold the data folder for this start; the address it is served at is written beside it.
+
+    Raises
+    ------
+    LaunchError
+        Another start holds it.
+    """
+    data.parent.mkdir(parents=True, exist_ok=True)
+    place = data.with_name(f"{data.name}.address")
+    with data.with_name(f"{data.name}.lock").open("w") as held:
+        try:
+            fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            at = place.read_text("utf-8").strip() if place.exists() else "an address it tells soon"
+            raise LaunchError(
+                f"It runs on {data} already, at {at}; open that, or end it first."
+            ) from None
+        try:
+            yield place
+        finally:
+            place.unlink(missing_ok=True)
+
+
+@contextmanager
+def _kept_cluster(cluster: Cluster) -> Iterator[str]:
+    """Keep a cluster running meanwhile; one that ran before is left running."""
+    ours = cluster.start()
     ending = threading.Event()
-    started: dict[int, subprocess.Popen[bytes]] = {}
 
-    def keep(one: int) -> None:
-        while not ending.is_set():
-            worker = subprocess.Popen(
-                [sys.executable, "-m", "mildhusk.jobs.worker", "--while-stdin"],
-                # It ends when this pipe does, however this process ends.
-                stdin=subprocess.PIPE,
-                env={**os.environ, "DATABASE_URL": database_url},
-                # Ctrl-C is for this process, which then ends the worker.
-                start_new_session=True,
-            )
-            started[one] = worker
-            worker.wait()
-            ending.wait(_WORKER_AGAIN_S)
+    def keep() -> None:
+        while not ending.wait(_LOOK_S):
+            if not cluster.runs():
+                # What it left behind is cleared away by its own processes within a moment.
+                with suppress(ClusterError):
+                    cluster.start()
 
-    keepers = [threading.Thread(target=keep, args=(one,), daemon=True) for one in range(count)]
-    for keeper in keepers:
-        keeper.start()
+    keeper = threading.Thread(target=keep, daemon=True)
+    keeper.start()
     try:
-        yield
+        yield cluster.url
     finally:
         ending.set()
-        for worker in list(started.values()):
-            worker.terminate()
-        for worker in list(started.values()):
-            _end(worker)
-        for keeper in keepers:
-            keeper.join(timeout=5.0)
+        keeper.join()
+        if ours:
+            cluster.stop()
 
 
-def _end(worker: subprocess.Popen[bytes]) -> None:
+def _check_reaches(address: str) -> None:
+    """Refuse a database that cannot be reached, in one line and soon."""
+    import psycopg
+    from sqlalchemy import make_url
+    from sqlalchemy.exc import ArgumentError
+
     try:
-        worker.wait(timeout=4.0)
-    except subprocess.TimeoutExpired:
-        # What it was at is not lost: another worker takes it up.
-        worker.kill()
+        url = make_url(address)
+    except ArgumentError as error:
+        raise LaunchError(
+            "DATABASE_URL is no address; write postgresql://user@host/name."
+        ) from error
+    if not url.drivername.startswith("postgres"):
+        raise LaunchError(f"DATABASE_URL is of '{url.drivername}'; PostgreSQL is needed.")
+    plain = url.set(drivername="postgresql").render_as_string(hide_password=False)
+    try:
+        psycopg.connect(plain, connect_timeout=_CONNECT_S).close()
+    except (psycopg.Error, UnicodeError, ValueError) as error:
+        said = " ".join(str(error).split()).removesuffix(".")
+        raise LaunchError(f"The database at DATABASE_URL does not answer: {said}.") from error
 
 
-def _listen(port: int) -> socket.socket:
+@contextmanager
+def _listen(port: int) -> Iterator[socket.socket]:
     """Listen on loopback, at another port when the wanted one is taken."""
-    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
-    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-    try:
-        listener.bind(("127.0.0.1", port))
-    except OSError:
-        listener.bind(("127.0.0.1", 0))
-    return listener
+    with socket.socket(socket.AF_INET, socket.SOCK_STREAM) as listener:
+        listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            listener.bind(("127.0.0.1", port))
+        except OSError:
+            listener.bind(("127.0.0.1", 0))
+        # Whoever asks while the server comes back waits here.
+        listener.listen(1024)
+        yield listener
 
 
 def _stop(_signal: int, _frame: FrameType | None) -> None:

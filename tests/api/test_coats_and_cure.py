@@ -8,7 +8,7 @@ from icalendar import Calendar
 from sqlalchemy import update
 
 from api.conftest import API, WISH, assert_problem
-from mildhusk.core.planning.pouring import PourStep
+from mildhusk.core.pouring.steps import PourStep
 from mildhusk.store.tables import Pour
 
 
@@ -96,9 +96,9 @@ def test_a_peroxide_of_twelve_percent_is_refused_with_its_range(client, question
 
 def test_the_workshops_cup_and_pace_bound_the_coats(client, question):
     before = client.post(f"{API}/sheets/preview", json=question()).json
-    bench = client.get(f"{API}/workshop").json["bench"]
+    equipment = client.get(f"{API}/workshop").json["equipment"]
     cup = {"bottom_diameter_m": 0.03, "top_diameter_m": 0.04, "height_m": 0.04}
-    client.put(f"{API}/workshop/bench", json={**bench, "cup": cup, "hands": 2})
+    client.put(f"{API}/workshop/equipment", json={**equipment, "cup": cup, "hands": 2})
     after = client.post(f"{API}/sheets/preview", json=question()).json
     assert after["limits"]["cup_kg"] < before["limits"]["cup_kg"]
     assert len(after["coats"]) > len(before["coats"])

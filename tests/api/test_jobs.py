@@ -13,14 +13,14 @@ import pytest
 from sqlalchemy import select, update
 
 from core.shapes import half_sphere, stl_bytes
-from mildhusk.core.geometry.asked import FaceRole, Mark, SkinChoice, SurveyWish
 from mildhusk.core.geometry.length_units import LengthUnit
+from mildhusk.core.geometry.survey_options import FaceRole, Mark, SkinChoice, SurveyWish
 from mildhusk.jobs.queue import PostgresQueue
 from mildhusk.jobs.running import Runner
-from mildhusk.services.desk import Desk
 from mildhusk.services.jobs import MOST_ATTEMPTS, begin_job, cancel_job, find_job, tell_job
 from mildhusk.services.pieces import take_in_file
 from mildhusk.services.surveying import ask_piece, wish_document, wish_of
+from mildhusk.services.transaction import Transaction
 from mildhusk.services.workshop import found_workshop
 from mildhusk.store.database import Sessions, migrate, open_engine, open_sessions
 from mildhusk.store.tables import Job, JobStatus, Piece
@@ -49,9 +49,11 @@ def sessions(database_url) -> Iterator[Sessions]:
 
 def ask(sessions: Sessions, url: str, name: str = "Dome") -> UUID:
     with sessions.begin() as session:
-        desk = Desk(session, found_workshop(session, now()), now(), PostgresQueue(url))
-        file = take_in_file(desk, "dome.stl", DOME)
-        return ask_piece(desk, name, file.sha256, LengthUnit.MILLIMETRE, SurveyWish()).id
+        transaction = Transaction(
+            session, found_workshop(session, now()), now(), PostgresQueue(url)
+        )
+        file = take_in_file(transaction, "dome.stl", DOME)
+        return ask_piece(transaction, name, file.sha256, LengthUnit.MILLIMETRE, SurveyWish()).id
 
 
 def status(sessions: Sessions, job_id: UUID) -> Job:
@@ -127,9 +129,9 @@ def test_the_job_of_a_killed_worker_is_done_by_another(database_url, sessions):
 def test_a_waiting_job_is_cancelled_at_once_and_no_worker_takes_it_up(database_url, sessions):
     job = ask(sessions, database_url)
     with sessions.begin() as session:
-        desk = Desk(session, found_workshop(session, now()), now())
-        assert cancel_job(desk, job).status == JobStatus.CANCELLED
-        assert begin_job(desk, job) is None
+        transaction = Transaction(session, found_workshop(session, now()), now())
+        assert cancel_job(transaction, job).status == JobStatus.CANCELLED
+        assert begin_job(transaction, job) is None
     Runner(sessions, now).run(job)
     with sessions() as session:
         assert session.scalars(select(Piece.id)).all() == []
@@ -138,13 +140,16 @@ def test_a_waiting_job_is_cancelled_at_once_and_no_worker_takes_it_up(database_u
 def test_a_running_job_is_cancelled_at_its_next_step(database_url, sessions):
     job_id = ask(sessions, database_url)
     with sessions.begin() as session:
-        desk = Desk(session, found_workshop(session, now()), now())
-        job = begin_job(desk, job_id)
+        transaction = Transaction(session, found_workshop(session, now()), now())
+        job = begin_job(transaction, job_id)
         assert job is not None
-        assert tell_job(desk, job, 0.4, "repairing")
-        assert (find_job(desk, job_id).share, find_job(desk, job_id).said) == (0.4, "repairing")
-        cancel_job(desk, job_id)
-        assert not tell_job(desk, job, 0.5, "going on all the same")
+        assert tell_job(transaction, job, 0.4, "repairing")
+        assert (find_job(transaction, job_id).share, find_job(transaction, job_id).said) == (
+            0.4,
+            "repairing",
+        )
+        cancel_job(transaction, job_id)
+        assert not tell_job(transaction, job, 0.5, "going on all the same")
     # Whoever takes it up next sees that it was cancelled.
     Runner(sessions, now).run(job_id)
     assert status(sessions, job_id).status == JobStatus.CANCELLED
@@ -162,9 +167,11 @@ def test_what_stops_its_worker_again_and_again_is_given_up(database_url, session
 
 def test_an_ask_that_is_rolled_back_leaves_nothing_waiting(database_url, sessions):
     with sessions() as session:
-        desk = Desk(session, found_workshop(session, now()), now(), PostgresQueue(database_url))
-        file = take_in_file(desk, "dome.stl", DOME)
-        ask_piece(desk, "Dome", file.sha256, LengthUnit.MILLIMETRE, SurveyWish())
+        transaction = Transaction(
+            session, found_workshop(session, now()), now(), PostgresQueue(database_url)
+        )
+        file = take_in_file(transaction, "dome.stl", DOME)
+        ask_piece(transaction, "Dome", file.sha256, LengthUnit.MILLIMETRE, SurveyWish())
         session.rollback()
     with sessions() as session:
         waiting = session.connection().exec_driver_sql("SELECT count(*) FROM procrastinate_jobs")

@@ -105,15 +105,15 @@ def test_a_rubber_that_is_only_poured_is_not_brushed(client, body, material):
 
 
 def test_a_day_too_short_for_a_step_is_told(client, mould):
-    bench = client.get(f"{API}/workshop").json["bench"]
-    short = {**bench, "opens_h": 10.0, "closes_h": 10.25, "machine_limit_kg": 3.5}
-    assert client.put(f"{API}/workshop/bench", json=short).json["bench"] == short
+    equipment = client.get(f"{API}/workshop").json["equipment"]
+    short = {**equipment, "opens_h": 10.0, "closes_h": 10.25, "machine_limit_kg": 3.5}
+    assert client.put(f"{API}/workshop/equipment", json=short).json["equipment"] == short
     refused = client.post(f"{API}/moulds/{mould['id']}/plan", json=PLAN)
     assert_problem(refused, 422, "at a stretch", "hours")
-    backwards = {**bench, "opens_h": 18.0, "closes_h": 8.0}
-    refused = client.put(f"{API}/workshop/bench", json=backwards)
+    backwards = {**equipment, "opens_h": 18.0, "closes_h": 8.0}
+    refused = client.put(f"{API}/workshop/equipment", json=backwards)
     assert_problem(refused, 422, "open before it closes", "opens_h")
-    client.put(f"{API}/workshop/bench", json={**bench, "machine_limit_kg": 3.5})
+    client.put(f"{API}/workshop/equipment", json={**equipment, "machine_limit_kg": 3.5})
     plan = client.post(f"{API}/moulds/{mould['id']}/plan", json=PLAN).json
     assert plan["hanging"]["limit_kg"] == 3.5
 

@@ -6,7 +6,7 @@ import pytest
 from sqlalchemy.orm import Session
 
 from api.conftest import API, START, assert_problem
-from mildhusk.core.planning.pouring import PourStep
+from mildhusk.core.pouring.steps import PourStep
 
 
 @pytest.fixture

@@ -6,17 +6,17 @@ from decimal import Decimal
 from uuid import UUID
 
 import pytest
+from mildhusk.services.stock import add_lot, draw, put_back
 from sqlalchemy import func, select
 
 from api.conftest import API, START, WISH, assert_problem
 from core.shapes import half_sphere, stl_bytes
+from mildhusk.core.casting.wish import CastWish
 from mildhusk.core.geometry.length_units import LengthUnit
-from mildhusk.core.planning.wish import CastWish
-from mildhusk.services.desk import Desk
 from mildhusk.services.pieces import add_piece, take_in_file
 from mildhusk.services.pours import start_pour
 from mildhusk.services.sheets import add_sheet
-from mildhusk.services.stock import add_lot, draw, put_back
+from mildhusk.services.transaction import Transaction
 from mildhusk.services.workshop import found_workshop
 from mildhusk.store.database import migrate, open_engine, open_sessions
 from mildhusk.store.tables import LotDraw, LotRow, Material
@@ -137,26 +137,26 @@ def test_two_thousand_draws_from_eight_connections_lose_and_double_no_gram(clust
         migrate(engine)
         sessions = open_sessions(engine)
         with sessions.begin() as session:
-            desk = Desk(session, found_workshop(session, START), START)
+            transaction = Transaction(session, found_workshop(session, START), START)
             material = session.scalars(select(Material).where(Material.key == "polyester")).one()
             for n in range(5):
-                add_lot(desk, material.id, f"lot {n}", 3.5, None, date(2027, 1, 1 + n))
-            file = take_in_file(desk, "d.stl", stl_bytes(half_sphere(100, 10)))
-            piece = add_piece(desk, "D", file.sha256, LengthUnit.MILLIMETRE)
-            sheet = add_sheet(desk, "S", piece.id, material.id, CastWish(**WISH))
-            pours = [start_pour(desk, sheet.id).id for _ in range(WORKERS)]
-            home, material_id = desk.workshop_id, material.id
+                add_lot(transaction, material.id, f"lot {n}", 3.5, None, date(2027, 1, 1 + n))
+            file = take_in_file(transaction, "d.stl", stl_bytes(half_sphere(100, 10)))
+            piece = add_piece(transaction, "D", file.sha256, LengthUnit.MILLIMETRE)
+            sheet = add_sheet(transaction, "S", piece.id, material.id, CastWish(**WISH))
+            pours = [start_pour(transaction, sheet.id).id for _ in range(WORKERS)]
+            home, material_id = transaction.workshop_id, material.id
         missing: list[Decimal] = []
 
         def work(pour_id: UUID) -> None:
             for coat in range(1, POURS // WORKERS + 1):
                 grams = Decimal(7 + coat % 11)
                 with sessions.begin() as session:
-                    desk = Desk(session, home, START)
-                    missing.append(draw(desk, material_id, pour_id, coat, grams, TODAY))
+                    transaction = Transaction(session, home, START)
+                    missing.append(draw(transaction, material_id, pour_id, coat, grams, TODAY))
                 if coat % 5 == 0:
                     with sessions.begin() as session:
-                        put_back(Desk(session, home, START), pour_id, coat)
+                        put_back(Transaction(session, home, START), pour_id, coat)
 
         threads = [threading.Thread(target=work, args=(pour,)) for pour in pours]
         for thread in threads:

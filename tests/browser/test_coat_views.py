@@ -99,17 +99,17 @@ def test_the_clock_of_a_kept_sheet_is_a_calendar(person, address):
 
 
 def test_the_workshop_says_what_it_works_with(person, address):
-    before = fetch(address, "/workshop")["bench"]
+    before = fetch(address, "/workshop")["equipment"]
     person.go("/workshop")
     person.types("Until", "6")
     person.presses("Keep it so")
     person.sees("The workshop has to open before it closes.")
     person.types("Until", "21")
     person.presses("Keep it so")
-    person.until(lambda: fetch(address, "/workshop")["bench"]["closes_h"] == 21.0, "its hours")
+    person.until(lambda: fetch(address, "/workshop")["equipment"]["closes_h"] == 21.0, "its hours")
     person.types("Until", str(before["closes_h"]))
     person.presses("Keep it so")
-    person.until(lambda: fetch(address, "/workshop")["bench"] == before, "the hours as before")
+    person.until(lambda: fetch(address, "/workshop")["equipment"] == before, "the hours as before")
     assert person.complaints() == []
 
 

@@ -4,11 +4,12 @@ from dataclasses import replace
 from decimal import Decimal
 
 from core.shapes import half_sphere
+from mildhusk.core.amounts import Origin
+from mildhusk.core.casting.plan import CastSheet, plan_cast
+from mildhusk.core.casting.wish import CastWish
 from mildhusk.core.geometry.measure import FaceMeasures, measure_face
-from mildhusk.core.materials.casting_resin import CastingResin, Origin, RatioBasis
+from mildhusk.core.materials.casting_resin import CastingResin, RatioBasis
 from mildhusk.core.materials.traits import Trait
-from mildhusk.core.planning.sheet import CastSheet, plan_cast
-from mildhusk.core.planning.wish import CastWish
 
 RESIN = CastingResin(
     key="round-numbers",

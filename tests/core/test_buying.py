@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from mildhusk.core.errors import ConditionError, MaterialError
 from mildhusk.core.materials.kit import Kit
-from mildhusk.core.planning.buying import Lot, plan_purchase
+from mildhusk.core.supply.buying import Lot, plan_purchase
 
 TODAY = date(2026, 6, 1)
 KITS = (

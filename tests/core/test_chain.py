@@ -3,13 +3,9 @@
 import json
 
 import pytest
+from mildhusk.core.casting.document import chain_document
 
-from mildhusk.core.constants import STRETCH_SAFETY
-from mildhusk.core.errors import ConditionError
-from mildhusk.core.materials.catalogue import shipped_material, shipped_materials
-from mildhusk.core.materials.compatibility import shipped_judge
-from mildhusk.core.materials.kinds import Rubber
-from mildhusk.core.planning.chain import (
+from mildhusk.core.choosing.chain import (
     Candidate,
     Link,
     Purpose,
@@ -17,8 +13,12 @@ from mildhusk.core.planning.chain import (
     Task,
     decide,
 )
-from mildhusk.core.planning.document import chain_document
-from mildhusk.core.planning.schools import schools
+from mildhusk.core.choosing.disagreements import schools
+from mildhusk.core.constants import STRETCH_SAFETY
+from mildhusk.core.errors import ConditionError
+from mildhusk.core.materials.catalogue import shipped_material, shipped_materials
+from mildhusk.core.materials.compatibility import shipped_judge
+from mildhusk.core.materials.kinds import Rubber
 
 SHELF = shipped_materials()
 RUBBERS = [one for one in SHELF if isinstance(one, Rubber)]

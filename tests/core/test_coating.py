@@ -9,12 +9,19 @@ from dataclasses import replace
 import numpy as np
 import pytest
 import trimesh
+from mildhusk.core.coating.document import coated_document
 from scipy.optimize import brentq
 
 from core.shapes import half_sphere, joined, sphere, turned
+from mildhusk.core.casting.trials import (
+    ChargeTrial,
+    Trial,
+    best_of,
+    gain_words,
+    useful_charges,
+)
 from mildhusk.core.coating.band import EDGES_M, settled_wall
 from mildhusk.core.coating.coats import STEP_S, Coated, Pouring, add_coat, run_film, surface_of
-from mildhusk.core.coating.document import coated_document
 from mildhusk.core.coating.figures import wall_figures
 from mildhusk.core.coating.flow import ground_of
 from mildhusk.core.coating.grid import coat_grid, even_mesh, marked_on
@@ -32,13 +39,6 @@ from mildhusk.core.coating.motion import (
 from mildhusk.core.coating.places import name_of, thin_line, thin_places
 from mildhusk.core.coating.pools import AIR, add_pool, no_pools, settle
 from mildhusk.core.coating.rehearsal import rehearse
-from mildhusk.core.coating.trials import (
-    ChargeTrial,
-    Trial,
-    best_of,
-    gain_words,
-    useful_charges,
-)
 from mildhusk.core.cure.model import CureAsked
 from mildhusk.core.errors import CoatingError
 from mildhusk.core.geometry.mesh import Mesh, face_frames

@@ -6,27 +6,27 @@ from dataclasses import replace
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from mildhusk.core.casting.document import Known, sheet_document
+from mildhusk.core.casting.why import explain
 
 from core.plans import BY_VOLUME, FACE, RESIN, planned
 from core.shapes import sphere
-from mildhusk.core.bench import Bench
-from mildhusk.core.cure.asking import largest_cup, retimed, working_times
+from mildhusk.core.casting.coats import CoatKind, coat_count, foam_backing
+from mildhusk.core.casting.findings import sheet_findings
+from mildhusk.core.casting.limits import LOWER, Limit
+from mildhusk.core.casting.paste import PastePlace
+from mildhusk.core.casting.plan import plan_cast
+from mildhusk.core.casting.remedies import nearest_mend
+from mildhusk.core.casting.wish import CoatSchool
 from mildhusk.core.cure.clock import coat_clock
+from mildhusk.core.cure.cooling import cooling_s
+from mildhusk.core.cure.data_sheet import largest_cup, retimed, working_times
+from mildhusk.core.equipment import Equipment
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.findings import Severity
 from mildhusk.core.geometry.measure import measure_face
+from mildhusk.core.learning.gel_times import LearnedTimes, learn_times
 from mildhusk.core.mixing.cup import Cup
-from mildhusk.core.planning.coats import CoatKind, coat_count, foam_backing
-from mildhusk.core.planning.document import Known, sheet_document
-from mildhusk.core.planning.findings import sheet_findings
-from mildhusk.core.planning.learned import LearnedTimes, learn_times
-from mildhusk.core.planning.limits import LOWER, Limit
-from mildhusk.core.planning.melted import cooling_s
-from mildhusk.core.planning.mending import nearest_mend
-from mildhusk.core.planning.paste import PastePlace
-from mildhusk.core.planning.sheet import plan_cast
-from mildhusk.core.planning.why import explain
-from mildhusk.core.planning.wish import CoatSchool
 
 SLOW = replace(RESIN, key="slow", name="Slow one", working_time_s=900.0, gel_s=1200.0,
                tack_from_s=1500.0, tack_until_s=4000.0, demould_s=7200.0)  # fmt: skip
@@ -174,7 +174,7 @@ def test_limits_follow_from_what_they_are_about():
     assert limits.carry_kg == pytest.approx(0.001 * per_m)
     assert limits.reach_kg == pytest.approx(0.0003 * per_m)
     assert limits.scale_kg == pytest.approx(0.015)
-    cup = Bench().cup.capacity_m3
+    cup = Equipment().cup.capacity_m3
     liquid = 1.0 / (2 / 3 / 1000.0 + 1 / 3 / 1250.0)
     assert limits.cup_kg == pytest.approx(0.85 * cup * liquid)
     assert planned(hands=2).limits.cup_kg == pytest.approx(2.0 * limits.cup_kg)
@@ -198,15 +198,15 @@ def test_the_largest_cup_in_time_is_worked_just_as_long_as_is_needed(mass, kelvi
 
 
 @pytest.mark.parametrize(
-    ("bench", "wish", "limit"),
+    ("equipment", "wish", "limit"),
     [
-        (Bench(cup=Cup(0.04, 0.05, 0.05)), {}, Limit.CUP),
-        (Bench(cover_m2_s=0.02 / 60.0), {}, Limit.TIME),
+        (Equipment(cup=Cup(0.04, 0.05, 0.05)), {}, Limit.CUP),
+        (Equipment(cover_m2_s=0.02 / 60.0), {}, Limit.TIME),
     ],
 )
-def test_a_limit_makes_more_coats_and_is_named(bench, wish, limit):
+def test_a_limit_makes_more_coats_and_is_named(equipment, wish, limit):
     resin = replace(RESIN, coat_wall_m=0.003, working_time_s=248.0)
-    sheet = plan_cast(FACE, resin, replace(planned(resin).wish, **wish), bench)
+    sheet = plan_cast(FACE, resin, replace(planned(resin).wish, **wish), equipment)
     assert len(sheet.coats) > len(planned(resin).coats)
     assert sheet.fits
     assert sheet.coats[0].binding_limit is limit

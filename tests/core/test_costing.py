@@ -6,14 +6,14 @@ from decimal import ROUND_HALF_UP, Decimal
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from mildhusk.core.casting.why import Source
 
 from core.plans import FACE, planned
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.catalogue import shipped_material, shipped_materials
 from mildhusk.core.materials.kinds import Consumable, Rubber, ShellMaterial
 from mildhusk.core.mould.estimate import MouldBuild, estimate_mould
-from mildhusk.core.planning.costing import CostGroup, MouldCosting, Rate, cost_of_run
-from mildhusk.core.planning.why import Source
+from mildhusk.core.supply.costing import CostGroup, MouldCosting, Rate, cost_of_run
 from mildhusk.core.wording import Unit
 
 SHEET = planned()

@@ -8,12 +8,12 @@ import pytest
 from core.shapes import box, half_sphere, sphere, tube
 from core.test_survey import print_of_a_ball
 from mildhusk.core.errors import MeshFileError
-from mildhusk.core.geometry.asked import FaceRole, Mark, SkinChoice, SurveyWish
 from mildhusk.core.geometry.cutting import finer_near, split_along
 from mildhusk.core.geometry.level import level_curve, liquid_surface, rim_test
 from mildhusk.core.geometry.measure import measure_face
 from mildhusk.core.geometry.openings import open_mould, rims
 from mildhusk.core.geometry.survey import survey
+from mildhusk.core.geometry.survey_options import FaceRole, Mark, SkinChoice, SurveyWish
 
 R = 0.1
 

@@ -6,12 +6,13 @@ from dataclasses import fields, replace
 from decimal import Decimal
 
 import pytest
+from mildhusk.core.casting.document import material_document
 
 from core.plans import RESIN
+from mildhusk.core.amounts import Origin
 from mildhusk.core.errors import MaterialError
-from mildhusk.core.materials.casting_resin import Origin, RatioBasis
+from mildhusk.core.materials.casting_resin import RatioBasis
 from mildhusk.core.materials.catalogue import shipped_resin, shipped_resins
-from mildhusk.core.planning.document import material_document
 
 CLASSES = (
     "pu-fast-rigid", "pu-medium-rigid", "pu-semi-rigid", "pu-clear-tintable", "pu-light-filled",

@@ -8,7 +8,7 @@ import pytest
 from core.shapes import sphere, tube
 from mildhusk.core.errors import MouldError
 from mildhusk.core.geometry.measure import measure_face
-from mildhusk.core.geometry.shell import ShellCurve, outer_area, outer_volume, shell_volume
+from mildhusk.core.geometry.wall_volume import ShellCurve, outer_area, outer_volume, shell_volume
 from mildhusk.core.materials.catalogue import shipped_material
 from mildhusk.core.materials.kinds import Rubber, ShellMaterial
 from mildhusk.core.mould.estimate import FLANGE_SHARE, RUBBER_LOSS, MouldBuild, estimate_mould

@@ -10,9 +10,10 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from mildhusk.core.mould.document import plan_document
 
 from core.shapes import cylinder, half_sphere, sphere, turned
-from mildhusk.core.bench import Bench
+from mildhusk.core.equipment import Equipment
 from mildhusk.core.errors import ConditionError, MouldError
 from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.materials.catalogue import shipped_material, shipped_materials
@@ -28,7 +29,6 @@ from mildhusk.core.mould.brushing import (
 )
 from mildhusk.core.mould.catalyst import catalysed, share_for_room, usual_catalyst
 from mildhusk.core.mould.clock import Task, brushing_tasks, length_of, schedule
-from mildhusk.core.mould.document import plan_document
 from mildhusk.core.mould.handling import hang, lift, recommended_lift
 from mildhusk.core.mould.outside import rubber_curve, standing
 from mildhusk.core.mould.patches import PatchPlace, SoftPatch, size_patches
@@ -231,9 +231,9 @@ def test_the_flow_of_a_bingham_body_is_the_integral_of_its_profile():
 
 
 def test_a_blanket_by_geometry_and_by_its_clay_agree_on_the_bust():
-    from mildhusk.core.geometry.asked import SurveyWish
     from mildhusk.core.geometry.reading import read_shape
     from mildhusk.core.geometry.survey import survey
+    from mildhusk.core.geometry.survey_options import SurveyWish
     from mildhusk.demo.shapes import bust_stl
 
     face = survey(read_shape(bust_stl(), "bust.stl").scaled(1e-3), SurveyWish()).face
@@ -359,7 +359,7 @@ def coats_with(window_s: float, count: int = 4) -> tuple[RubberCoat, ...]:
 
 
 def test_coats_follow_each_other_in_their_windows():
-    steps = schedule(brushing_tasks(coats_with(10_800.0)), MORNING, Bench())
+    steps = schedule(brushing_tasks(coats_with(10_800.0)), MORNING, Equipment())
     assert not any(step.late for step in steps)
     for before, step in pairwise(steps):
         wait = (step.starts - before.starts).total_seconds()
@@ -369,7 +369,7 @@ def test_coats_follow_each_other_in_their_windows():
 
 def test_coats_that_would_run_into_the_night_begin_the_next_morning():
     evening = MORNING.replace(hour=16)
-    steps = schedule(brushing_tasks(coats_with(10_800.0)), evening, Bench())
+    steps = schedule(brushing_tasks(coats_with(10_800.0)), evening, Equipment())
     assert steps[0].starts == (MORNING + timedelta(days=1)).replace(hour=8)
     assert not any(step.late for step in steps)
 
@@ -378,22 +378,22 @@ def test_what_no_day_is_long_enough_for_is_marked_late():
     steps = schedule(
         brushing_tasks(coats_with(3000.0, 8)),
         MORNING,
-        Bench(timedelta(hours=8), timedelta(hours=10)),
+        Equipment(timedelta(hours=8), timedelta(hours=10)),
     )
     assert any(step.late for step in steps)
 
 
 def test_a_long_cure_passes_over_night_and_hands_wait_for_the_morning():
     tasks = (Task("a", "Brush", 3600.0), Task("b", "Shell", 3600.0, from_s=12 * 3600.0))
-    steps = schedule(tasks, MORNING, Bench())
+    steps = schedule(tasks, MORNING, Equipment())
     assert steps[1].starts == MORNING + timedelta(days=1)
 
 
 def test_a_task_longer_than_the_day_is_refused():
     with pytest.raises(MouldError, match=r"takes 12\.0 h at a stretch"):
-        schedule((Task("a", "Brush", 12 * 3600.0),), MORNING, Bench())
+        schedule((Task("a", "Brush", 12 * 3600.0),), MORNING, Equipment())
     with pytest.raises(ConditionError, match="open before it closes"):
-        Bench(timedelta(hours=12), timedelta(hours=8))
+        Equipment(timedelta(hours=12), timedelta(hours=8))
 
 
 # --- soft places ---
@@ -460,7 +460,12 @@ def dome():
 def plan(study, rubber=FIRM, way=MouldWay.BRUSH, **change):
     wish = MouldWish(rubber, BANDAGE, way, BrushWish(0.010, keys=0), **change)
     return plan_mould(
-        study, wish, shells=SHELLS, rubber_price_per_kg=Decimal(30), begins=MORNING, bench=Bench()
+        study,
+        wish,
+        shells=SHELLS,
+        rubber_price_per_kg=Decimal(30),
+        begins=MORNING,
+        equipment=Equipment(),
     )
 
 
@@ -477,7 +482,7 @@ def test_own_coats_come_to_the_wall_and_gauze_goes_into_one():
     steep = plan(study_mould(half_sphere(0.1, 40), FIRM, 0.010))
     wish = replace(steep.wish, brush=BrushWish(0.010, coats_m=(0.002, 0.008)))
     made = plan_mould(steep.study, wish, shells=SHELLS, rubber_price_per_kg=Decimal(30),
-                      begins=MORNING, bench=Bench())  # fmt: skip
+                      begins=MORNING, equipment=Equipment())  # fmt: skip
     assert "sags" in {one["id"] for one in plan_document(made)["findings"]}
 
 
@@ -500,7 +505,7 @@ def test_gauze_in_no_coat_is_refused():
 
 def test_a_machine_carries_what_its_plate_says(dome):
     heavy = plan_mould(dome, plan(dome).wish, shells=SHELLS, rubber_price_per_kg=Decimal(30),
-                       begins=MORNING, bench=Bench(machine_limit_kg=1.0))  # fmt: skip
+                       begins=MORNING, equipment=Equipment(machine_limit_kg=1.0))  # fmt: skip
     assert not heavy.hanging.carried
     assert plan(dome).hanging.carried
 
@@ -557,7 +562,7 @@ def test_plans_that_cannot_be_built_are_told(dome):
             shells=SHELLS,
             rubber_price_per_kg=Decimal(30),
             begins=MORNING,
-            bench=Bench(),
+            equipment=Equipment(),
         )
     with pytest.raises(MouldError, match="A shell in 7 parts was not studied"):
         plan(dome, parts=7)

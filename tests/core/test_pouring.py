@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from mildhusk.core.errors import InputError
-from mildhusk.core.planning.pouring import (
+from mildhusk.core.pouring.steps import (
     CoatRecord,
     NextStep,
     PourStep,

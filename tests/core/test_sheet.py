@@ -9,14 +9,14 @@ from decimal import Decimal
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from mildhusk.core.casting.document import sheet_document
+from mildhusk.core.casting.why import explain
 
 from core.plans import BY_VOLUME, FACE, RESIN, planned
+from mildhusk.core.casting.coats import coat_count
+from mildhusk.core.casting.timeline import Stretch, ribbon
+from mildhusk.core.casting.wish import CastWish
 from mildhusk.core.errors import ConditionError, WallError
-from mildhusk.core.planning.coats import coat_count
-from mildhusk.core.planning.document import sheet_document
-from mildhusk.core.planning.ribbon import Stretch, ribbon
-from mildhusk.core.planning.why import explain
-from mildhusk.core.planning.wish import CastWish
 
 
 def test_the_charge_is_what_stays_and_what_is_lost():

@@ -10,7 +10,7 @@ from core.shapes import box, cone, cylinder, half_sphere, reread, sphere, torus,
 from mildhusk.core.errors import WallError
 from mildhusk.core.geometry.measure import measure_face
 from mildhusk.core.geometry.mesh import Mesh
-from mildhusk.core.geometry.shell import ShellCurve, inner_area, shell_volume
+from mildhusk.core.geometry.wall_volume import ShellCurve, inner_area, shell_volume
 
 R, H = 0.05, 0.12
 WALLS = (0.001, 0.003, 0.005)

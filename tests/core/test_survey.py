@@ -9,8 +9,7 @@ from scipy.special import elliprg
 
 from core.shapes import box, cone, cylinder, half_sphere, joined, sphere, torus, tube, turned
 from mildhusk.core.errors import MeshFileError
-from mildhusk.core.geometry.asked import SkinChoice, SurveyWish
-from mildhusk.core.geometry.field import volume_curve
+from mildhusk.core.geometry.distance_field import volume_curve
 from mildhusk.core.geometry.measure import measure_face
 from mildhusk.core.geometry.mesh import Mesh, join_corners
 from mildhusk.core.geometry.narrow import narrow_places
@@ -20,6 +19,7 @@ from mildhusk.core.geometry.repair import RepairKind, repair
 from mildhusk.core.geometry.sections import girths, section, section_length, taped
 from mildhusk.core.geometry.skin import SkinMethod, outer_skin
 from mildhusk.core.geometry.survey import survey
+from mildhusk.core.geometry.survey_options import SkinChoice, SurveyWish
 
 R, WALL = 0.1, 0.004
 UP = np.array([0.0, 0.0, 1.0])

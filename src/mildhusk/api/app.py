@@ -4,34 +4,38 @@ from collections.abc import Callable
 from datetime import UTC, datetime
 from http import HTTPStatus
 from pathlib import Path
+from uuid import UUID
 
 from flask import Response, send_from_directory
+from flask_compress import Compress
 from flask_openapi3 import Info, OpenAPI
 
 from mildhusk import __version__
 from mildhusk.api import (
+    buying,
     byhand,
+    choosing,
     costs,
     curing,
     dabs,
-    deciding,
     exchange,
     jobs,
+    lots,
     mixing,
+    mould_life,
     moulds,
     pieces,
     pours,
     problems,
     sheets,
     shelf,
-    stock,
     supplies,
     walls,
     workshop,
 )
 from mildhusk.api.common import PREFIX, Backstage, Problem, set_backstage
-from mildhusk.core.constants import MAX_MESH_FILE_BYTES
-from mildhusk.services.desk import Queue
+from mildhusk.api.guards import LOOPBACK, guard
+from mildhusk.services.transaction import Queue
 from mildhusk.store.database import Sessions
 
 # Everything ships with the application; the style attribute is Ant Design's way to write its CSS.
@@ -40,25 +44,36 @@ _CONTENT_POLICY = (
     "connect-src 'self' blob:; worker-src 'self' blob:; font-src 'self' data:; "
     "frame-ancestors 'none'"
 )
-_FORM_OVERHEAD_BYTES = 100_000
 _STATIONS = (
     workshop,
     jobs,
     pieces,
     byhand,
     moulds,
+    mould_life,
     shelf,
     supplies,
-    deciding,
+    choosing,
     dabs,
     exchange,
-    stock,
+    lots,
+    buying,
     sheets,
     curing,
     costs,
     mixing,
     walls,
     pours,
+)
+_COMPRESSED = (
+    "application/json",
+    "application/problem+json",
+    "text/html",
+    "text/css",
+    "text/javascript",
+    "application/javascript",
+    "image/svg+xml",
+    "text/csv",
 )
 
 
@@ -70,11 +85,27 @@ def utc_now() -> datetime:
 def create_app(
     sessions: Sessions,
     queue: Queue,
+    workshop_id: UUID,
     *,
+    hosts: tuple[str, ...] = LOOPBACK,
     clock: Callable[[], datetime] = utc_now,
     frontend: Path | None = None,
 ) -> OpenAPI:
-    """Return the application on a database and its queue; with a front end, it serves that."""
+    """Return the application of a workshop on a database and its queue.
+
+    Parameters
+    ----------
+    sessions : Sessions
+    queue : Queue
+    workshop_id : UUID
+        Founded before.
+    hosts : tuple of str
+        Names under which it may be asked; `*` is any.
+    clock : callable
+        The time it is.
+    frontend : Path or None
+        Of the built front end, which it serves then.
+    """
     app = OpenAPI(
         __name__,
         info=Info(title="Mild Husk", version=__version__),
@@ -84,14 +115,18 @@ def create_app(
         doc_prefix=PREFIX,
         static_folder=None,
     )
-    app.config["MAX_CONTENT_LENGTH"] = MAX_MESH_FILE_BYTES + _FORM_OVERHEAD_BYTES
-    set_backstage(app, Backstage(sessions, clock, queue))
+    app.config["COMPRESS_MIMETYPES"] = _COMPRESSED
+    # What everyone's browser knows; brotli's best takes longer than the request itself.
+    app.config["COMPRESS_ALGORITHM"] = ["gzip"]
+    Compress(app)
+    set_backstage(app, Backstage(sessions, workshop_id, clock, queue))
+    guard(app, hosts, problems.problem)
     problems.register(app)
     for station in _STATIONS:
         app.register_api(station.blueprint)
 
     @app.after_request
-    def guard(response: Response) -> Response:
+    def close(response: Response) -> Response:
         response.headers["Content-Security-Policy"] = _CONTENT_POLICY
         response.headers["X-Content-Type-Options"] = "nosniff"
         return response

@@ -1,16 +1,25 @@
 """Pieces without a file: by tape, filling, clay or a weighed cast."""
 
-from dataclasses import asdict
 from typing import Annotated
 from uuid import UUID
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
-from pydantic import BaseModel, Field
+from pydantic import Field, RootModel
 
-from mildhusk.api.common import PREFIX, Body, Name, Number, UploadForm, desk, read_upload
+from mildhusk.api.common import (
+    PREFIX,
+    Answer,
+    Body,
+    Name,
+    Number,
+    Shape,
+    UploadForm,
+    read_upload,
+    transaction,
+)
 from mildhusk.api.pieces import PieceShape, piece_shape
-from mildhusk.core.geometry.byhand import Outline, Station, Taping
+from mildhusk.core.geometry.byhand import Outline, Silhouette, Station, Taping
 from mildhusk.documents.girth_files import read_girths_csv
 from mildhusk.documents.model import mesh_to_glb
 from mildhusk.services import byhand
@@ -18,48 +27,19 @@ from mildhusk.services import byhand
 blueprint = APIBlueprint("byhand", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Pieces")])
 
 
-class StationShape(Body):
-    """What was taped at a height from the rim."""
-
-    height_m: Number
-    girth_m: Number
-    width_m: Number | None = None
-
-
-class TapingShape(Body):
-    """A taped piece: stations from the rim upwards, and the closed top if there is one."""
-
-    stations: Annotated[list[StationShape], Field(max_length=60)]
-    top_m: Number | None = None
-    half: bool = False
-    outline: Outline = Outline.ROUND
-
-    def to_core(self) -> Taping:
-        """Return it as the core's checked value."""
-        return Taping(
-            tuple(Station(one.height_m, one.girth_m, one.width_m) for one in self.stations),
-            self.top_m,
-            self.half,
-            self.outline,
-        )
-
-
 class NewTapedPiece(Body):
     """A taped piece to keep."""
 
     name: Name
-    taping: TapingShape
+    taping: Taping
 
 
-class SilhouetteShape(BaseModel):
+class TapingBody(RootModel[Taping]):
+    """A taped piece: stations from the rim upwards, and the closed top if there is one."""
+
+
+class SilhouetteAnswer(Answer[Silhouette]):
     """How a taped piece looks: half widths and depths by height, its area, volume and band."""
-
-    heights_m: list[float]
-    half_widths_m: list[float]
-    half_depths_m: list[float]
-    area_m2: float
-    volume_m3: float
-    band: float
 
 
 class NewFilledPiece(Body):
@@ -89,60 +69,53 @@ class NewCastPiece(Body):
     walls_m: Annotated[list[Number], Field(max_length=200)]
 
 
-class StationList(BaseModel):
+class StationList(Shape):
     """Stations read from a file."""
 
-    stations: list[StationShape]
+    stations: tuple[Station, ...]
 
 
-@blueprint.post("/taping/preview", responses={200: SilhouetteShape}, summary="See a taped piece")
-def preview(body: TapingShape) -> dict[str, object]:  # noqa: D103
-    return SilhouetteShape.model_validate(asdict(byhand.silhouette(body.to_core()))).model_dump(
-        mode="json"
-    )
+@blueprint.post("/taping/preview", responses={200: SilhouetteAnswer}, summary="See a taped piece")
+def preview(body: TapingBody) -> dict[str, object]:  # noqa: D103
+    return SilhouetteAnswer(byhand.silhouette(body.root)).told()
 
 
 @blueprint.post("/taping/model.glb", summary="A taped piece as GLB, in metres")
-def model(body: TapingShape) -> Response:  # noqa: D103
-    return Response(mesh_to_glb(byhand.lofted(body.to_core())), mimetype="model/gltf-binary")
+def model(body: TapingBody) -> Response:  # noqa: D103
+    return Response(mesh_to_glb(byhand.lofted(body.root)), mimetype="model/gltf-binary")
 
 
 @blueprint.post("/taping/file", responses={200: StationList}, summary="Read girths from a CSV")
 def read_file(form: UploadForm) -> dict[str, object]:  # noqa: D103
     read = read_girths_csv(read_upload(form.file))
-    shown = StationList(stations=[StationShape.model_validate(asdict(one)) for one in read])
-    return shown.model_dump(mode="json")
+    return StationList(stations=read).model_dump(mode="json")
 
 
 @blueprint.post("/pieces/taped", responses={201: PieceShape}, summary="Keep a taped piece")
 def tape(body: NewTapedPiece) -> tuple[dict[str, object], int]:  # noqa: D103
-    with desk() as at:
-        shown = piece_shape(byhand.add_taped(at, body.name, body.taping.to_core()))
-    return shown.model_dump(mode="json"), 201
+    with transaction() as at:
+        return piece_shape(byhand.add_taped(at, body.name, body.taping)), 201
 
 
 @blueprint.post("/pieces/filled", responses={201: PieceShape}, summary="Keep a filled piece")
 def fill(body: NewFilledPiece) -> tuple[dict[str, object], int]:  # noqa: D103
-    with desk() as at:
-        shown = piece_shape(
+    with transaction() as at:
+        return piece_shape(
             byhand.add_filled(
                 at, body.name, body.volume_m3, body.height_m, body.opening_m, body.outline
             )
-        )
-    return shown.model_dump(mode="json"), 201
+        ), 201
 
 
 @blueprint.post("/pieces/clay", responses={201: PieceShape}, summary="Keep a piece by its clay")
 def clay(body: NewClayPiece) -> tuple[dict[str, object], int]:  # noqa: D103
-    with desk() as at:
-        shown = piece_shape(byhand.add_by_clay(at, body.name, body.volume_m3, body.thickness_m))
-    return shown.model_dump(mode="json"), 201
+    with transaction() as at:
+        return piece_shape(byhand.add_by_clay(at, body.name, body.volume_m3, body.thickness_m)), 201
 
 
 @blueprint.post("/pieces/weighed", responses={201: PieceShape}, summary="Keep a piece by a cast")
 def weigh(body: NewCastPiece) -> tuple[dict[str, object], int]:  # noqa: D103
-    with desk() as at:
-        shown = piece_shape(
+    with transaction() as at:
+        return piece_shape(
             byhand.add_by_cast(at, body.name, body.cast_kg, body.material_id, tuple(body.walls_m))
-        )
-    return shown.model_dump(mode="json"), 201
+        ), 201

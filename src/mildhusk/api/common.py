@@ -1,24 +1,24 @@
-"""What the stations' routes share: the desk, and the shapes that occur everywhere."""
+"""What the stations' routes share: a transaction, pages of lists, shapes that occur everywhere."""
 
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
-from typing import Annotated, Any
+from typing import Annotated, Any, TypeVar
 from uuid import UUID
 
 from flask import Response, current_app
 from flask_openapi3 import FileStorage
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, RootModel, StringConstraints
 
-from mildhusk.services.desk import Desk, Queue
-from mildhusk.services.workshop import found_workshop
+from mildhusk.services.transaction import Page, Queue, Transaction
 from mildhusk.store.database import Sessions
 from mildhusk.store.tables import NAME_LENGTH, NOTE_LENGTH
 
 PREFIX = "/api/v1"
 _EXTENSION = "mildhusk"
+T = TypeVar("T")
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,22 +26,22 @@ class Backstage:
     """What the routes work with, handed to `create_app`."""
 
     sessions: Sessions
+    workshop_id: UUID
     clock: Callable[[], datetime]
     queue: Queue
 
 
 def set_backstage(app: Any, backstage: Backstage) -> None:
-    """Give an application its sessions and its clock."""
+    """Give an application its sessions, its workshop and its clock."""
     app.extensions[_EXTENSION] = backstage
 
 
 @contextmanager
-def desk() -> Iterator[Desk]:
-    """One transaction: committed as a whole at the end, or not at all."""
+def transaction() -> Iterator[Transaction]:
+    """One transaction: committed as a whole at the end, or not at all; none waits for another."""
     backstage: Backstage = current_app.extensions[_EXTENSION]
     with backstage.sessions.begin() as session:
-        now = backstage.clock()
-        yield Desk(session, found_workshop(session, now), now, backstage.queue)
+        yield Transaction(session, backstage.workshop_id, backstage.clock(), backstage.queue)
 
 
 def _without_control_characters(text: str) -> str:
@@ -57,23 +57,46 @@ Name = Annotated[
     _Printable,
 ]
 Note = Annotated[str, StringConstraints(max_length=NOTE_LENGTH), _Printable]
+Word = Annotated[str, StringConstraints(max_length=80), _Printable]
+"""A key or the name of a kind."""
 Number = Annotated[float, Field(allow_inf_nan=False)]
-
-
+Whole = Annotated[int, Field(ge=-(2**31), lt=2**31)]
+"""What a column of whole numbers holds."""
 Price = Annotated[Decimal, Field(allow_inf_nan=False, max_digits=9, decimal_places=2)]
 
 
-class ListQuery(BaseModel):
-    """What to look for, and how many to return at most."""
+class Answer(RootModel[T]):
+    """A value of the core as an answer: its own fields, and nothing written a second time."""
 
-    search: Annotated[str, StringConstraints(max_length=NAME_LENGTH), _Printable] = ""
-    limit: Annotated[int, Field(ge=1, le=500)] = 100
+    model_config = ConfigDict(json_schema_serialization_defaults_required=True)
+
+    def told(self) -> dict[str, object]:
+        """Return it as JSON."""
+        return dict(self.model_dump(mode="json"))
+
+
+class Shape(BaseModel):
+    """An answer that says of a row what the core does not know of: its key, its names."""
+
+    model_config = ConfigDict(json_schema_serialization_defaults_required=True)
 
 
 class Body(BaseModel):
-    """A request body: nothing unknown is let in."""
+    """A request body: nothing unknown is let in, and no number that is none."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+class ListQuery(BaseModel):
+    """Which part of a list: those with some words in their name, how many, from which one on."""
+
+    search: Annotated[str, StringConstraints(max_length=NAME_LENGTH), _Printable] = ""
+    limit: Annotated[int, Field(ge=1, le=500)] = 50
+    offset: Annotated[int, Field(ge=0, le=1_000_000)] = 0
+
+    def page(self) -> Page:
+        """Return it as the services take it."""
+        return Page(self.search, self.limit, self.offset)
 
 
 class IdPath(BaseModel):
@@ -89,7 +112,7 @@ class UploadForm(BaseModel):
     file: FileStorage
 
 
-class TakenOver(BaseModel):
+class TakenOver(Shape):
     """How many rows of a file were taken over."""
 
     taken: int
@@ -113,56 +136,24 @@ def read_upload(file: FileStorage) -> bytes:
         file.close()
 
 
-class QuantityShape(BaseModel):
-    """A value in SI and its unit."""
-
-    value: float
-    unit: str
-
-
-class SentenceShape(BaseModel):
-    """Words with quantities in braces."""
-
-    template: str
-    values: dict[str, QuantityShape]
-
-
-class ActionShape(BaseModel):
-    """A change of the wish that mends a finding."""
-
-    label: SentenceShape
-    field: str
-    value: float | str
-
-
-class FindingShape(BaseModel):
-    """A finding; `text` is its sentence in metric."""
-
-    id: str
-    severity: str
-    text: str
-    sentence: SentenceShape
-    action: ActionShape | None
-
-
-class Deleted(BaseModel):
+class Deleted(Shape):
     """The answer to a deletion."""
 
     deleted: bool = True
 
 
-class Problem(BaseModel):
+class FieldError(Shape):
+    """What is wrong with one field."""
+
+    field: str
+    message: str
+
+
+class Problem(Shape):
     """RFC 9457 problem details; `errors` names the fields."""
 
     type: str = "about:blank"
     title: str
     status: int
     detail: str
-    errors: list["FieldError"] = []
-
-
-class FieldError(BaseModel):
-    """What is wrong with one field."""
-
-    field: str
-    message: str
+    errors: list[FieldError] = []

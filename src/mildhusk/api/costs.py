@@ -7,9 +7,8 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
 
-from mildhusk.api.common import PREFIX, IdPath, QuantityShape, desk, download
-from mildhusk.core.planning.costing import CostGroup
-from mildhusk.core.planning.document import cost_document
+from mildhusk.api.common import PREFIX, Answer, IdPath, download, transaction
+from mildhusk.core.supply.costing import Cost
 from mildhusk.documents.cost_files import cost_csv
 from mildhusk.services import costs
 
@@ -23,41 +22,20 @@ class CostQuery(BaseModel):
     mould_id: UUID | None = None
 
 
-class CostLineShape(BaseModel):
-    """One line: quantity times rate, by the casts that share it."""
-
-    id: str
-    label: str
-    group: CostGroup
-    quantity: QuantityShape
-    rate: str
-    rate_per: str
-    source: str
-    shared_by: int
-    each: str
-    run: str
-
-
-class CostShape(BaseModel):
+class CostAnswer(Answer[Cost]):
     """The cost of one cast and of the run; the sums are those of the lines."""
 
-    casts: int
-    moulds: int
-    each: str
-    run: str
-    lines: list[CostLineShape]
 
-
-@blueprint.get("/sheets/<uuid:id>/cost", responses={200: CostShape}, summary="What casts cost")
+@blueprint.get("/sheets/<uuid:id>/cost", responses={200: CostAnswer}, summary="What casts cost")
 def show(path: IdPath, query: CostQuery) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         found = costs.cost_sheet(at, path.id, query.casts, query.mould_id)
-    return CostShape.model_validate(cost_document(found.cost)).model_dump(mode="json")
+    return CostAnswer(found.cost).told()
 
 
 @blueprint.get("/sheets/<uuid:id>/cost.csv", summary="What casts cost, a row a line, as CSV")
 def as_csv(path: IdPath, query: CostQuery) -> Response:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         found = costs.cost_sheet(at, path.id, query.casts, query.mould_id)
-    content = cost_csv(found.sheet_name, found.mould_name, cost_document(found.cost))
+    content = cost_csv(found.sheet_name, found.mould_name, found.cost)
     return download(content, "text/csv; charset=utf-8", f"{found.sheet_name} cost.csv")

@@ -7,7 +7,16 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, FileStorage, Tag
 from pydantic import BaseModel, ConfigDict
 
-from mildhusk.api.common import PREFIX, Body, Deleted, IdPath, Note, desk, read_upload
+from mildhusk.api.common import (
+    PREFIX,
+    Body,
+    Deleted,
+    IdPath,
+    Note,
+    Shape,
+    read_upload,
+    transaction,
+)
 from mildhusk.core.materials.compatibility import DabResult
 from mildhusk.services import dabs
 from mildhusk.store.tables import DabTestRow
@@ -37,7 +46,7 @@ class PhotoForm(BaseModel):
     file: FileStorage
 
 
-class DabShape(BaseModel):
+class DabShape(Shape):
     """A dab test; it is due a day after it was made."""
 
     id: UUID
@@ -52,7 +61,7 @@ class DabShape(BaseModel):
     has_photo: bool
 
 
-class DabList(BaseModel):
+class DabList(Shape):
     """All dab tests, newest first."""
 
     dabs: list[DabShape]
@@ -76,21 +85,21 @@ def _shape(dab: DabTestRow, now: datetime) -> DabShape:
 
 @blueprint.get("/dab-tests", responses={200: DabList}, summary="All dab tests")
 def index() -> dict[str, object]:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         shown = DabList(dabs=[_shape(dab, at.now) for dab in dabs.list_dabs(at)])
     return shown.model_dump(mode="json")
 
 
 @blueprint.post("/dab-tests", responses={201: DabShape}, summary="Start a dab test")
 def start(body: NewDab) -> tuple[dict[str, object], int]:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         shown = _shape(dabs.start_dab(at, body.first_id, body.second_id, body.note), at.now)
     return shown.model_dump(mode="json"), 201
 
 
 @blueprint.post("/dab-tests/<uuid:id>/result", responses={200: DabShape}, summary="Judge a dab")
 def judge(path: IdPath, body: JudgedDab) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         shown = _shape(dabs.judge_dab(at, path.id, body.result, body.note), at.now)
     return shown.model_dump(mode="json")
 
@@ -98,20 +107,20 @@ def judge(path: IdPath, body: JudgedDab) -> dict[str, object]:  # noqa: D103
 @blueprint.post("/dab-tests/<uuid:id>/photo", responses={200: DabShape}, summary="Keep a photo")
 def photograph(path: IdPath, form: PhotoForm) -> dict[str, object]:  # noqa: D103
     content = read_upload(form.file)
-    with desk() as at:
+    with transaction() as at:
         shown = _shape(dabs.keep_photo(at, path.id, content), at.now)
     return shown.model_dump(mode="json")
 
 
 @blueprint.get("/dab-tests/<uuid:id>/photo", summary="The photo of a dab")
 def photo(path: IdPath) -> Response:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         content, kind = dabs.photo_of(at, path.id)
     return Response(content, content_type=kind)
 
 
 @blueprint.delete("/dab-tests/<uuid:id>", responses={200: Deleted}, summary="Forget a dab test")
 def delete(path: IdPath) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         dabs.delete_dab(at, path.id)
     return Deleted().model_dump(mode="json")

@@ -4,7 +4,15 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel
 
-from mildhusk.api.common import PREFIX, TakenOver, UploadForm, desk, download, read_upload
+from mildhusk.api.common import (
+    PREFIX,
+    TakenOver,
+    UploadForm,
+    Word,
+    download,
+    read_upload,
+    transaction,
+)
 from mildhusk.services import exchange
 
 blueprint = APIBlueprint("exchange", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Shelf")])
@@ -13,19 +21,19 @@ blueprint = APIBlueprint("exchange", __name__, url_prefix=PREFIX, abp_tags=[Tag(
 class KindQuery(BaseModel):
     """Which kind of material."""
 
-    kind: str = "casting-resin"
+    kind: Word = "casting-resin"
 
 
 @blueprint.get("/shelf.json", summary="The whole shelf as JSON")
 def as_json() -> Response:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         content = exchange.export_json(at)
     return download(content, "application/json", "shelf.json")
 
 
 @blueprint.get("/shelf.csv", summary="The materials of a kind as CSV")
 def as_csv(query: KindQuery) -> Response:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         content = exchange.export_csv(at, query.kind)
     return download(content, "text/csv; charset=utf-8", f"{query.kind}.csv")
 
@@ -33,6 +41,6 @@ def as_csv(query: KindQuery) -> Response:  # noqa: D103
 @blueprint.post("/shelf", responses={200: TakenOver}, summary="Take over materials from a file")
 def take_over(form: UploadForm) -> dict[str, object]:  # noqa: D103
     content = read_upload(form.file)
-    with desk() as at:
+    with transaction() as at:
         taken = TakenOver(taken=exchange.import_materials(at, content))
     return taken.model_dump(mode="json")

@@ -3,9 +3,9 @@
 from typing import Annotated
 
 from flask_openapi3 import APIBlueprint, Tag
-from pydantic import BaseModel, Field
+from pydantic import Field
 
-from mildhusk.api.common import PREFIX, Body, Number
+from mildhusk.api.common import PREFIX, Body, Number, Shape
 from mildhusk.core.mixing.ratio import still_to_add
 
 blueprint = APIBlueprint("mixing", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Mixing")])
@@ -20,7 +20,7 @@ class Poured(Body):
     poured: Parts
 
 
-class StillToAdd(BaseModel):
+class StillToAdd(Shape):
     """What is still to add of every part; nothing is taken out again."""
 
     add: list[float]

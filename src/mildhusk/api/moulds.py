@@ -1,7 +1,6 @@
-"""Moulds: estimate, keep, edit, study, plan; what happens to them."""
+"""Moulds: estimate, keep, edit, study, plan."""
 
-from dataclasses import asdict
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import Annotated
 from uuid import UUID
 
@@ -9,58 +8,71 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
 
-from mildhusk.api.common import PREFIX, Body, Deleted, IdPath, Name, Note, Number, desk
-from mildhusk.api.jobs import JobShape, job_shape
-from mildhusk.api.mould_plans import MouldPlanQuestion, MouldPlanShape, PartsQuery, plan_shape
-from mildhusk.api.sheets import OperationShape
-from mildhusk.core.materials.cautions import MOULD_MAKING, cautions_for
-from mildhusk.core.mould.catalyst import catalysed, share_for_room, usual_catalyst
+from mildhusk.api.common import (
+    PREFIX,
+    Answer,
+    Body,
+    Deleted,
+    IdPath,
+    ListQuery,
+    Name,
+    Number,
+    Shape,
+    Whole,
+    transaction,
+)
+from mildhusk.api.jobs import JobShape, job_answer
+from mildhusk.core.materials.cautions import MOULD_MAKING, OperationCautions, cautions_for
+from mildhusk.core.mould.answer import PlannedMould
+from mildhusk.core.mould.brushing import BrushWish
 from mildhusk.core.mould.checks import CHECKS
-from mildhusk.core.mould.estimate import RUBBER_LOSS
+from mildhusk.core.mould.estimate import RUBBER_LOSS, MouldEstimate
 from mildhusk.core.mould.locks import MOST_PARTS
 from mildhusk.core.mould.patches import MOST_PATCHES, PatchPlace
 from mildhusk.core.mould.study import MouldWay
-from mildhusk.core.planning.document import caution_documents, mould_document
 from mildhusk.services import costs, moulds
-from mildhusk.services.workshop import bench_here
-from mildhusk.store.tables import MouldEventKind, MouldRow
+from mildhusk.services.mould_build import (
+    MouldAsked,
+    PatchAsked,
+    build_of,
+    kept_build_of,
+    place_of,
+    wish_of,
+)
+from mildhusk.services.mould_study import PlanAsked, ask_study, is_studied, model_of_mould
+from mildhusk.services.moulds import MouldSummary
+from mildhusk.services.workshop import equipment_here
+from mildhusk.store.tables import MouldEventKind, MouldPatch, MouldRow
+from mildhusk.store.values import Brushing, KeptBuild, RemovedClay
 
 blueprint = APIBlueprint("moulds", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Moulds")])
 
-
-Side = Annotated[float, Field(gt=0.0, le=2.0, allow_inf_nan=False)]
-
-
-class ClayShape(Body):
-    """The clay that was taken off again: what it weighs, or the block it was packed to."""
-
-    mass_kg: Annotated[float, Field(gt=0.0, le=500.0, allow_inf_nan=False)] | None = None
-    size_m: Annotated[list[Side], Field(min_length=3, max_length=3)] | None = None
+EARLIEST, LATEST = datetime(2000, 1, 1, tzinfo=UTC), datetime(2100, 1, 1, tzinfo=UTC)
+"""When a build may begin: what lies outside is a slip of the keys."""
 
 
 class PatchShape(Body):
     """A soft place of a mould: brushed in a rubber of its own."""
 
     name: Name
-    at_m: Annotated[list[Number], Field(min_length=3, max_length=3)]
+    at_m: tuple[Number, Number, Number]
     radius_m: Number
     rubber_id: UUID
 
-    def asked(self) -> moulds.PatchAsked:
+    def asked(self) -> PatchAsked:
         """Return it as the service takes it."""
-        x, y, z = self.at_m
-        return moulds.PatchAsked(self.name, PatchPlace((x, y, z), self.radius_m), self.rubber_id)
+        return PatchAsked(self.name, PatchPlace(self.at_m, self.radius_m), self.rubber_id)
 
 
 class NewMould(Body):
-    """How a mould is to be built."""
+    """How a mould is to be built; how rubber is brushed on stands beside the rest."""
 
     name: Name
     piece_id: UUID
     rubber_id: UUID
     shell_id: UUID
     rubber_wall_m: Number
-    life_casts: int
+    life_casts: Whole
     way: MouldWay = MouldWay.BRUSH
     parts: Annotated[int, Field(ge=1, le=MOST_PARTS)] | None = None
     coat_m: Number = 0.003
@@ -68,36 +80,34 @@ class NewMould(Body):
     thinned: bool = False
     thickened_from: Annotated[int, Field(ge=0, le=20)] = 2
     thickener: Number = 0.01
-    keys: int = 8
+    keys: Whole = 8
     gauze_in: Annotated[int, Field(ge=0, le=40)] = 0
     coats_m: Annotated[list[Number], Field(default_factory=list, max_length=40)]
     loss: Number = RUBBER_LOSS
-    clay: ClayShape | None = None
+    clay: RemovedClay | None = None
     patches: Annotated[list[PatchShape], Field(default_factory=list, max_length=MOST_PATCHES)]
 
-    def asked(self) -> moulds.MouldAsked:
+    def asked(self) -> MouldAsked:
         """Return it as the service takes it."""
-        return moulds.MouldAsked(
+        brush = Brushing(
+            self.coat_m,
+            self.print_coat_m,
+            self.thinned,
+            self.thickened_from,
+            self.thickener,
+            self.keys,
+            self.gauze_in,
+            tuple(self.coats_m),
+            self.loss,
+        )
+        return MouldAsked(
             name=self.name,
             piece_id=self.piece_id,
             rubber_id=self.rubber_id,
             shell_id=self.shell_id,
             rubber_wall_m=self.rubber_wall_m,
             life_casts=self.life_casts,
-            way=self.way,
-            parts=self.parts,
-            brush={
-                "coat_m": self.coat_m,
-                "print_coat_m": self.print_coat_m,
-                "thinned": self.thinned,
-                "thickened_from": self.thickened_from,
-                "thickener": self.thickener,
-                "keys": self.keys,
-                "gauze_in": self.gauze_in,
-                "coats_m": list(self.coats_m),
-                "loss": self.loss,
-            },
-            clay={} if self.clay is None else self.clay.model_dump(exclude_none=True),
+            build=KeptBuild(self.way, self.parts, brush, self.clay),
             patches=tuple(one.asked() for one in self.patches),
         )
 
@@ -105,25 +115,10 @@ class NewMould(Body):
 class EditedMould(NewMould):
     """A changed mould."""
 
-    version: int
+    version: Whole
 
 
-class BrushShape(BaseModel):
-    """How rubber is brushed on."""
-
-    wall_m: float
-    coat_m: float
-    print_coat_m: float
-    thinned: bool
-    thickened_from: int
-    thickener: float
-    keys: int
-    gauze_in: int
-    coats_m: list[float]
-    loss: float
-
-
-class EventShape(BaseModel):
+class EventShape(Shape):
     """Something that happened to a mould."""
 
     kind: MouldEventKind
@@ -131,7 +126,7 @@ class EventShape(BaseModel):
     at: datetime
 
 
-class CheckShape(BaseModel):
+class CheckShape(Shape):
     """A check before the next cast, and since when it is ticked off."""
 
     id: str
@@ -140,18 +135,7 @@ class CheckShape(BaseModel):
     done_at: datetime | None
 
 
-class TakesShape(BaseModel):
-    """What a mould takes: planned once its piece is studied, estimated before."""
-
-    rubber_kg: float
-    rubber_coats: int
-    shell_m2: float
-    shell_kg: float
-    hours: float
-    weight_kg: float
-
-
-class MouldShape(BaseModel):
+class MouldShape(Shape):
     """A kept mould, what it takes, and what to take care of."""
 
     id: UUID
@@ -167,66 +151,49 @@ class MouldShape(BaseModel):
     life_casts: int
     way: MouldWay
     parts: int | None
-    brush: BrushShape
-    clay: ClayShape | None
+    brush: BrushWish
+    clay: RemovedClay | None
     patches: list[PatchShape]
     studied: bool
     casts_so_far: int
     events: list[EventShape]
     checks: list[CheckShape]
     retired_at: datetime | None
-    takes: TakesShape
-    operations: list[OperationShape]
+    takes: MouldEstimate
+    operations: tuple[OperationCautions, ...]
 
 
-class NewEvent(Body):
-    """Something that happened to a mould."""
+class MouldList(Shape):
+    """A page of the moulds, the newest first, and how many there are in all."""
 
-    kind: MouldEventKind
-    note: Note = ""
-
-
-class TickedCheck(Body):
-    """A check, done or not."""
-
-    check: str
-    done: bool
+    moulds: tuple[MouldSummary, ...]
+    total: int
 
 
-class Retired(Body):
-    """Whether a mould is retired."""
+class MouldPlanQuestion(Body):
+    """When a build shall begin, what wet charge is lifted with it."""
 
-    retired: bool
-
-
-class CatalystQuestion(Body):
-    """A dose of catalyst, the part of it that is fast, the room."""
-
-    share: Number
-    fast_share: Number = 0.0
-    temperature_k: Number
+    begins_at: Annotated[datetime, Field(ge=EARLIEST, le=LATEST)]
+    charge_kg: Annotated[float, Field(ge=0.0, le=100.0)] = 0.0
 
 
-class CatalysedShape(BaseModel):
-    """Times with that dose, and the dose that keeps the usual pot life in that room."""
+class PartsQuery(BaseModel):
+    """In how many parts the shell is."""
 
-    pot_life_s: float
-    cure_s: float
-    life: float
-    advised_share: float
-    lowest_share: float
-    highest_share: float
+    parts: Annotated[int, Field(ge=1, le=MOST_PARTS)] = 2
 
 
-class MouldList(BaseModel):
-    """All moulds."""
-
-    moulds: list[MouldShape]
+class TakesAnswer(Answer[MouldEstimate]):
+    """What a mould takes."""
 
 
-def _shape(row: MouldRow) -> MouldShape:
-    build = moulds.build_of(row)
-    cautions = cautions_for(MOULD_MAKING, (build.rubber, build.shell))
+class MouldPlanAnswer(Answer[PlannedMould]):
+    """A planned mould."""
+
+
+def mould_shape(row: MouldRow) -> dict[str, object]:
+    """Return a mould as the API shows it."""
+    wish, build = wish_of(row), build_of(row)
     return MouldShape(
         id=row.id,
         version=row.version,
@@ -239,125 +206,94 @@ def _shape(row: MouldRow) -> MouldShape:
         shell_name=row.shell.name,
         rubber_wall_m=row.rubber_wall_m,
         life_casts=row.life_casts,
-        way=moulds.wish_of(row).way,
-        parts=moulds.wish_of(row).parts,
-        brush=BrushShape.model_validate(moulds.wish_values(row)),
-        clay=ClayShape.model_validate(row.build["clay"]) if row.build.get("clay") else None,
-        patches=[
-            PatchShape(name=one.name, rubber_id=one.rubber_id, **one.place) for one in row.patches
-        ],
-        studied=moulds.is_studied(row),
+        way=wish.way,
+        parts=wish.parts,
+        brush=wish.brush,
+        clay=kept_build_of(row).clay,
+        patches=[_patch(one) for one in row.patches],
+        studied=is_studied(row),
         casts_so_far=sum(one.kind == MouldEventKind.CAST for one in row.events),
         events=[
             EventShape(kind=MouldEventKind(one.kind), note=one.note, at=one.created_at)
             for one in reversed(row.events)
         ],
         checks=[
-            CheckShape(
-                id=one.id, title=one.title, reason=one.reason, done_at=row.checks.get(one.id)
-            )
+            CheckShape(id=one.id, title=one.title, reason=one.reason, done_at=_since(row, one.id))
             for one in CHECKS
         ],
         retired_at=row.retired_at,
-        takes=TakesShape.model_validate(mould_document(moulds.estimate_of(row))),
-        operations=[OperationShape.model_validate(one) for one in caution_documents(cautions)],
+        takes=moulds.estimate_of(row),
+        operations=cautions_for(MOULD_MAKING, (build.rubber, build.shell)),
+    ).model_dump(mode="json")
+
+
+def _patch(row: MouldPatch) -> PatchShape:
+    place = place_of(row)
+    return PatchShape(
+        name=row.name, at_m=place.at_m, radius_m=place.radius_m, rubber_id=row.rubber_id
     )
+
+
+def _since(row: MouldRow, check: str) -> datetime | None:
+    ticked = row.checks.get(check)
+    return None if ticked is None else datetime.fromisoformat(ticked)
 
 
 @blueprint.get("/moulds/<uuid:id>", responses={200: MouldShape}, summary="One mould")
 def show(path: IdPath) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
-        shown = _shape(moulds.find_mould(at, path.id))
-    return shown.model_dump(mode="json")
+    with transaction() as at:
+        return mould_shape(moulds.find_mould(at, path.id))
 
 
 @blueprint.post("/moulds/<uuid:id>/study", responses={202: JobShape}, summary="Study its piece")
 def study(path: IdPath) -> tuple[dict[str, object], int]:  # noqa: D103
-    with desk() as at:
-        shown = job_shape(moulds.ask_study(at, moulds.find_mould(at, path.id)))
-    return shown.model_dump(mode="json"), 202
+    with transaction() as at:
+        return job_answer(ask_study(at, moulds.find_mould(at, path.id))), 202
 
 
-@blueprint.post("/moulds/<uuid:id>/plan", responses={200: MouldPlanShape}, summary="Its plan")
+@blueprint.post("/moulds/<uuid:id>/plan", responses={200: MouldPlanAnswer}, summary="Its plan")
 def plan(path: IdPath, body: MouldPlanQuestion) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
-        asked = moulds.PlanAsked(body.begins_at, bench_here(at.session), body.charge_kg)
+    with transaction() as at:
+        asked = PlanAsked(body.begins_at, equipment_here(at), body.charge_kg)
         planned = costs.price_mould(at, path.id, asked)
-    return plan_shape(planned).model_dump(mode="json")
+    return MouldPlanAnswer(PlannedMould.of(planned)).told()
 
 
 @blueprint.get("/moulds/<uuid:id>/model.glb", summary="The outside of its rubber as GLB")
 def model(path: IdPath, query: PartsQuery) -> Response:  # noqa: D103
-    with desk() as at:
-        content = moulds.model_of_mould(at, path.id, query.parts)
+    with transaction() as at:
+        content = model_of_mould(at, path.id, query.parts)
     return Response(content, mimetype="model/gltf-binary")
 
 
-@blueprint.post("/moulds/<uuid:id>/events", responses={201: MouldShape}, summary="What happened")
-def happened(path: IdPath, body: NewEvent) -> tuple[dict[str, object], int]:  # noqa: D103
-    with desk() as at:
-        shown = _shape(moulds.add_event(at, path.id, body.kind, body.note))
-    return shown.model_dump(mode="json"), 201
+@blueprint.get("/moulds", responses={200: MouldList}, summary="A page of the moulds")
+def index(query: ListQuery) -> dict[str, object]:  # noqa: D103
+    with transaction() as at:
+        found = moulds.list_moulds(at, query.page())
+    return MouldList(moulds=found.rows, total=found.total).model_dump(mode="json")
 
 
-@blueprint.put("/moulds/<uuid:id>/checks", responses={200: MouldShape}, summary="Tick a check")
-def tick(path: IdPath, body: TickedCheck) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
-        shown = _shape(moulds.tick_check(at, path.id, body.check, done=body.done))
-    return shown.model_dump(mode="json")
-
-
-@blueprint.put("/moulds/<uuid:id>/retired", responses={200: MouldShape}, summary="Retire a mould")
-def retire(path: IdPath, body: Retired) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
-        shown = _shape(moulds.retire_mould(at, path.id, retired=body.retired))
-    return shown.model_dump(mode="json")
-
-
-@blueprint.post("/catalyst", responses={200: CatalysedShape}, summary="Catalyst for a room")
-def catalyst(body: CatalystQuestion) -> dict[str, object]:  # noqa: D103
-    sheet = usual_catalyst()
-    found = catalysed(sheet, body.share, body.fast_share, body.temperature_k)
-    usual = catalysed(sheet, sheet.by_share[1].share, 0.0, sheet.temperature_k)
-    shown = CatalysedShape(
-        **asdict(found),
-        advised_share=share_for_room(sheet, body.temperature_k, usual.pot_life_s),
-        lowest_share=sheet.by_share[0].share,
-        highest_share=sheet.by_share[-1].share,
-    )
-    return shown.model_dump(mode="json")
-
-
-@blueprint.get("/moulds", responses={200: MouldList}, summary="All moulds")
-def index() -> dict[str, object]:  # noqa: D103
-    with desk() as at:
-        shown = MouldList(moulds=[_shape(row) for row in moulds.list_moulds(at)])
-    return shown.model_dump(mode="json")
-
-
-@blueprint.post("/moulds/preview", responses={200: TakesShape}, summary="Estimate a mould")
+@blueprint.post("/moulds/preview", responses={200: TakesAnswer}, summary="Estimate a mould")
 def preview(body: NewMould) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         takes = moulds.preview_mould(at, body.asked())
-    return TakesShape.model_validate(mould_document(takes)).model_dump(mode="json")
+    return TakesAnswer(takes).told()
 
 
 @blueprint.post("/moulds", responses={201: MouldShape}, summary="Keep a mould")
 def create(body: NewMould) -> tuple[dict[str, object], int]:  # noqa: D103
-    with desk() as at:
-        shown = _shape(moulds.add_mould(at, body.asked()))
-    return shown.model_dump(mode="json"), 201
+    with transaction() as at:
+        return mould_shape(moulds.add_mould(at, body.asked())), 201
 
 
 @blueprint.put("/moulds/<uuid:id>", responses={200: MouldShape}, summary="Edit a mould")
 def edit(path: IdPath, body: EditedMould) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
-        shown = _shape(moulds.edit_mould(at, path.id, body.version, body.asked()))
-    return shown.model_dump(mode="json")
+    with transaction() as at:
+        return mould_shape(moulds.edit_mould(at, path.id, body.version, body.asked()))
 
 
 @blueprint.delete("/moulds/<uuid:id>", responses={200: Deleted}, summary="Delete a mould")
 def delete(path: IdPath) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         moulds.delete_mould(at, path.id)
     return Deleted().model_dump(mode="json")

@@ -1,52 +1,56 @@
 """Pieces: upload, ask the unit, measure, show."""
 
-from dataclasses import asdict
 from datetime import datetime
+from http import HTTPStatus
 from math import isfinite
-from typing import Annotated, Any
+from typing import Annotated
 from uuid import UUID
 
 from flask import Response, request
 from flask_openapi3 import APIBlueprint, Tag
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, StringConstraints
 
 from mildhusk.api.common import (
     PREFIX,
+    Answer,
     Body,
     Deleted,
-    FindingShape,
     IdPath,
+    ListQuery,
     Name,
     Number,
+    Shape,
     UploadForm,
-    desk,
+    Whole,
     download,
-    read_upload,
+    transaction,
 )
-from mildhusk.api.jobs import JobShape, job_shape
-from mildhusk.core.geometry.asked import MOST_MARKS, FaceRole, Mark, SkinChoice, SurveyWish
+from mildhusk.api.jobs import JobShape, job_answer, job_shape
+from mildhusk.core.geometry.answer import Measured, Surveyed
 from mildhusk.core.geometry.length_units import LengthUnit
-from mildhusk.core.geometry.repair import RepairKind
-from mildhusk.core.geometry.skin import SkinMethod
-from mildhusk.core.geometry.wearing import HEADS, HEADS_SOURCE, Head
-from mildhusk.core.planning.document import face_document
+from mildhusk.core.geometry.sections import Girth
+from mildhusk.core.geometry.survey_options import SurveyWish
+from mildhusk.core.geometry.wearing import HEADS, HEADS_SOURCE, Fit, Head
 from mildhusk.documents.girth_files import girths_csv
 from mildhusk.documents.model import model_to_glb
-from mildhusk.services import pieces, surveying
-from mildhusk.store.tables import MeshFile, Piece, PieceSource
+from mildhusk.services import files, pieces, surveying
+from mildhusk.services.pieces import PieceSummary
+from mildhusk.store.tables import Piece, PieceSource
+
+Sha256 = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
 
 blueprint = APIBlueprint("pieces", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Pieces")])
 
 
-class UnitChoice(BaseModel):
+class UnitChoice(Shape):
     """What a unit would mean for the file."""
 
     units: LengthUnit
-    extents_m: list[float]
+    extents_m: tuple[float, float, float]
 
 
-class UploadedFile(BaseModel):
-    """A file taken in, not yet a piece: choose its unit."""
+class UploadedFile(Shape):
+    """A file that was read, not yet a piece: choose its unit."""
 
     sha256: str
     file_name: str
@@ -56,140 +60,51 @@ class UploadedFile(BaseModel):
     choices: list[UnitChoice]
 
 
-class OpeningShape(BaseModel):
-    """A hole in the face."""
+class UploadShape(Shape):
+    """An upload, and the job that reads it; None where the same was read before."""
 
-    perimeter_m: float
-    area_m2: float
-    centre_m: list[float]
-
-
-class MeasuresShape(BaseModel):
-    """What a piece measures."""
-
-    area_m2: float
-    volume_m3: float
-    faces: int
-    watertight: bool
-    bounds_m: list[list[float]]
-    openings: list[OpeningShape]
-    mean_curvature_m: float
-    total_curvature: float
-    bodies: int
-    findings: list[FindingShape]
+    sha256: str
+    job: JobShape | None
 
 
-class SkinShape(BaseModel):
-    """Which faces of the file are casting face, and how that was found."""
+class PieceShape(Shape):
+    """A piece; `survey` is empty for one that an earlier version measured.
 
-    kept_faces: int
-    dropped_faces: int
-    method: SkinMethod
-    wall_m: float | None
-    said: str
-
-
-class RepairShape(BaseModel):
-    """A repair, and how often it was made."""
-
-    kind: RepairKind
-    count: int
-    said: str
-
-
-class NarrowShape(BaseModel):
-    """A place narrower than twice the usual wall: it fills solid."""
-
-    at_m: list[float]
-    width_m: float
-    volume_m3: float
-
-
-class GirthShape(BaseModel):
-    """A tape round the piece at a height from its far end."""
-
-    height_m: float
-    girth_m: float
-
-
-class SurveyShape(BaseModel):
-    """What the survey found beside the measures."""
-
-    skin: SkinShape
-    repairs: list[RepairShape]
-    waste_area_m2: float
-    centre_of_mass_m: Annotated[dict[str, list[float]], Field(default_factory=dict)]
-    shell_volume_m3: dict[str, float]
-    shell_volume_rel_error: float
-    narrow: list[NarrowShape]
-    girths: list[GirthShape]
-    opening_girth_m: float
-    widest_girth_m: float
-
-
-class PieceShape(BaseModel):
-    """A piece; `survey` is empty for one that an earlier version measured."""
+    `wish` is what the survey of its file was asked; None where it has no file.
+    """
 
     id: UUID
     version: int
     name: str
     source: PieceSource
     units: LengthUnit
-    asked: dict[str, Any]
-    extents_m: list[float]
-    measures: MeasuresShape
-    survey: SurveyShape | None
+    wish: SurveyWish | None
+    extents_m: tuple[float, float, float]
+    measures: Measured
+    survey: Surveyed | None
     created_at: datetime
 
 
-class PieceList(BaseModel):
-    """All pieces."""
+class PieceList(Shape):
+    """A page of the pieces, the newest first, and how many there are in all."""
 
-    pieces: list[PieceShape]
+    pieces: tuple[PieceSummary, ...]
+    total: int
 
 
 class NewPiece(Body):
     """An uploaded file, its unit and a name."""
 
     name: Name
-    mesh_sha256: str
+    mesh_sha256: Sha256
     units: LengthUnit
 
 
-class MarkShape(Body):
-    """A round place on the face, and what it is."""
-
-    at_m: Annotated[list[Number], Field(min_length=3, max_length=3)]
-    radius_m: Number
-    role: FaceRole
-
-    def to_core(self) -> Mark:
-        """Return it as the core's checked value."""
-        x, y, z = self.at_m
-        return Mark((x, y, z), self.radius_m, self.role)
-
-
 class SurveyAsked(Body):
-    """Which skin counts, a rim plane, skirt and ledge, closed holes, marks."""
+    """Which skin counts, a rim plane, skirt and ledge, closed holes, marks; of which version."""
 
-    version: int
-    skin: SkinChoice
-    rim_z_m: Number | None = None
-    skirt_m: Number = 0.0
-    ledge_m: Number = 0.0
-    close_holes: bool = False
-    marks: Annotated[list[MarkShape], Field(max_length=MOST_MARKS, default_factory=list)]
-
-    def to_core(self) -> SurveyWish:
-        """Return it as the core's checked value."""
-        return SurveyWish(
-            self.skin,
-            self.rim_z_m,
-            self.skirt_m,
-            self.ledge_m,
-            self.close_holes,
-            tuple(mark.to_core() for mark in self.marks),
-        )
+    version: Whole
+    wish: SurveyWish
 
 
 class RimAsked(Body):
@@ -201,7 +116,10 @@ class RimAsked(Body):
     skirt_m: Number = 0.0
 
 
-class RimShape(BaseModel):
+Points = list[list[list[float]]]
+
+
+class RimShape(Shape):
     """Whether it stays in; `skirt_m` and `ledge_m` are None when none would hold it.
 
     `section` holds straight pieces as (across, up), up from the lowest place; `levels` how much it
@@ -215,42 +133,29 @@ class RimShape(BaseModel):
     largest_tilt: float
     skirt_m: float | None
     ledge_m: float | None
-    up: list[float]
+    up: tuple[float, float, float]
     level_along_m: float
-    section: list[list[list[float]]]
+    section: Points
     levels: list[list[float]]
-    surface: list[list[list[float]]]
+    surface: Points
 
 
-class HeadShape(Body):
-    """A head."""
-
-    name: str
-    girth_m: Number
-    breadth_m: Number
-    length_m: Number
-
-
-class HeadList(BaseModel):
+class HeadList(Shape):
     """Published head sizes."""
 
-    heads: list[HeadShape]
+    heads: tuple[Head, ...]
     source: str
 
 
 class FitAsked(Body):
     """A head, and the wall of the husk it shall go into."""
 
-    head: HeadShape
+    head: Head
     wall_m: Number
 
 
-class FitShape(BaseModel):
+class FitAnswer(Answer[Fit]):
     """How a husk of the piece fits a head."""
-
-    clearance_m: float
-    passes_opening: bool
-    opening_spare_m: float
 
 
 class AxisQuery(BaseModel):
@@ -265,10 +170,10 @@ class AxisQuery(BaseModel):
         return (self.x, self.y, self.z) if self.x or self.y or self.z else None
 
 
-class GirthList(BaseModel):
+class GirthList(Shape):
     """Girths by height from the far end."""
 
-    girths: list[GirthShape]
+    girths: tuple[Girth, ...]
 
 
 class CompareQuery(BaseModel):
@@ -277,7 +182,7 @@ class CompareQuery(BaseModel):
     other: UUID
 
 
-class BetterShape(BaseModel):
+class BetterShape(Shape):
     """Which of two measures is better, and why."""
 
     piece_id: UUID
@@ -292,86 +197,104 @@ class RenamedPiece(Body):
     version: int
 
 
-def _uploaded(file: MeshFile) -> UploadedFile:
-    return UploadedFile(
-        sha256=file.sha256,
-        file_name=file.file_name,
-        faces=file.faces,
-        guessed_unit=LengthUnit(file.guessed_unit),
-        guess_is_sure=file.guess_is_sure,
-        choices=[
-            UnitChoice(units=unit, extents_m=[extent * unit.metres for extent in file.extents])
-            for unit in LengthUnit
-        ],
-    )
+class HashPath(BaseModel):
+    """The hash of an uploaded file, in the address."""
+
+    sha256: Sha256
 
 
-def piece_shape(piece: Piece) -> PieceShape:
+def piece_shape(piece: Piece) -> dict[str, object]:
     """Return a piece as the API shows it."""
-    face = pieces.face_of(piece)
+    face, facts = pieces.face_of(piece), pieces.surveyed_of(piece)
     return PieceShape(
         id=piece.id,
         version=piece.version,
         name=piece.name,
         source=PieceSource(piece.source),
         units=LengthUnit(piece.units),
-        asked=piece.asked,
-        extents_m=list(face.extents_m),
-        measures=MeasuresShape.model_validate(face_document(face)),
-        survey=SurveyShape.model_validate(piece.survey) if piece.survey else None,
+        wish=pieces.survey_wish_of(piece),
+        extents_m=face.extents_m,
+        measures=Measured.of(face),
+        survey=None if facts is None else Surveyed.of(facts),
         created_at=piece.created_at,
-    )
+    ).model_dump(mode="json")
 
 
-@blueprint.post("/mesh-files", responses={201: UploadedFile}, summary="Upload a shape")
+@blueprint.post(
+    "/mesh-files",
+    responses={200: UploadShape, 202: UploadShape},
+    summary="Upload a shape; a worker reads it",
+)
 def upload(form: UploadForm) -> tuple[dict[str, object], int]:  # noqa: D103
     name = "".join(letter for letter in form.file.filename or "" if letter.isprintable())
-    content = read_upload(form.file)
-    with desk() as at:
-        taken = _uploaded(pieces.take_in_file(at, name or "upload.stl", content))
-    return taken.model_dump(mode="json"), 201
+    try:
+        with transaction() as at:
+            taken = files.take_in_file(at, name or "upload.stl", form.file.stream)
+            job = None if taken.job is None else job_shape(taken.job)
+    finally:
+        form.file.close()
+    status = HTTPStatus.OK if job is None else HTTPStatus.ACCEPTED
+    return UploadShape(sha256=taken.sha256, job=job).model_dump(mode="json"), status
 
 
-@blueprint.get("/pieces", responses={200: PieceList}, summary="All pieces")
-def index() -> dict[str, object]:  # noqa: D103
-    with desk() as at:
-        shown = PieceList(pieces=[piece_shape(piece) for piece in pieces.list_pieces(at)])
-    return shown.model_dump(mode="json")
+@blueprint.get(
+    "/mesh-files/<string:sha256>", responses={200: UploadedFile}, summary="What was read of a file"
+)
+def uploaded(path: HashPath) -> dict[str, object]:  # noqa: D103
+    with transaction() as at:
+        file = files.find_file(at, path.sha256)
+        facts = files.facts_of(file)
+    x, y, z = facts.extents
+    return UploadedFile(
+        sha256=file.sha256,
+        file_name=file.file_name,
+        faces=facts.faces,
+        guessed_unit=facts.guessed_unit,
+        guess_is_sure=facts.guess_is_sure,
+        choices=[
+            UnitChoice(units=u, extents_m=(x * u.metres, y * u.metres, z * u.metres))
+            for u in LengthUnit
+        ],
+    ).model_dump(mode="json")
+
+
+@blueprint.get("/pieces", responses={200: PieceList}, summary="A page of the pieces")
+def index(query: ListQuery) -> dict[str, object]:  # noqa: D103
+    with transaction() as at:
+        found = pieces.list_pieces(at, query.page())
+    return PieceList(pieces=found.rows, total=found.total).model_dump(mode="json")
 
 
 @blueprint.post("/pieces", responses={202: JobShape}, summary="Ask for a piece of a file")
 def create(body: NewPiece) -> tuple[dict[str, object], int]:  # noqa: D103
     wish = SurveyWish()
-    with desk() as at:
+    with transaction() as at:
         asked = surveying.ask_piece(at, body.name, body.mesh_sha256, body.units, wish)
-        shown = job_shape(asked)
-    return shown.model_dump(mode="json"), 202
+        return job_answer(asked), 202
 
 
 @blueprint.get("/pieces/<uuid:id>", responses={200: PieceShape}, summary="One piece")
 def show(path: IdPath) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
-        shown = piece_shape(pieces.find_piece(at, path.id))
-    return shown.model_dump(mode="json")
+    with transaction() as at:
+        return piece_shape(pieces.find_piece(at, path.id))
 
 
 @blueprint.patch("/pieces/<uuid:id>", responses={200: PieceShape}, summary="Rename a piece")
 def rename(path: IdPath, body: RenamedPiece) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
-        shown = piece_shape(pieces.rename_piece(at, path.id, body.version, body.name))
-    return shown.model_dump(mode="json")
+    with transaction() as at:
+        return piece_shape(pieces.rename_piece(at, path.id, body.version, body.name))
 
 
 @blueprint.delete("/pieces/<uuid:id>", responses={200: Deleted}, summary="Delete a piece")
 def delete(path: IdPath) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         pieces.delete_piece(at, path.id)
     return Deleted().model_dump(mode="json")
 
 
 @blueprint.get("/pieces/<uuid:id>/model.glb", summary="The piece as GLB, in metres")
 def model(path: IdPath) -> Response:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         piece = pieces.find_piece(at, path.id)
         response = Response(mimetype="model/gltf-binary")
         response.set_etag(f"{piece.id}-{piece.version}")
@@ -384,45 +307,47 @@ def model(path: IdPath) -> Response:  # noqa: D103
 
 @blueprint.put("/pieces/<uuid:id>/survey", responses={202: JobShape}, summary="Survey again")
 def survey_again(path: IdPath, body: SurveyAsked) -> tuple[dict[str, object], int]:  # noqa: D103
-    with desk() as at:
-        shown = job_shape(surveying.ask_again(at, path.id, body.version, body.to_core()))
-    return shown.model_dump(mode="json"), 202
+    with transaction() as at:
+        return job_answer(surveying.ask_again(at, path.id, body.version, body.wish)), 202
 
 
 @blueprint.post("/pieces/<uuid:id>/rim", responses={200: RimShape}, summary="Does it spill?")
 def rim(path: IdPath, body: RimAsked) -> dict[str, object]:  # noqa: D103
     asked = pieces.RimQuestion(body.volume_m3, body.tilt, body.heading, body.skirt_m)
-    with desk() as at:
+    with transaction() as at:
         answer = pieces.try_rim(at, path.id, asked)
     tested = answer.tested
-    shown = asdict(tested) | {
-        "skirt_m": tested.skirt_m if isfinite(tested.skirt_m) else None,
-        "ledge_m": tested.ledge_m if isfinite(tested.ledge_m) else None,
-        "section": answer.section.round(5).tolist(),
-        "levels": answer.levels.round(9).tolist(),
-        "surface": answer.surface.round(5).tolist(),
-    }
-    return RimShape.model_validate(shown).model_dump(mode="json")
+    return RimShape(
+        level_m=tested.level_m,
+        rim_m=tested.rim_m,
+        holds_m3=tested.holds_m3,
+        spills=tested.spills,
+        largest_tilt=tested.largest_tilt,
+        skirt_m=tested.skirt_m if isfinite(tested.skirt_m) else None,
+        ledge_m=tested.ledge_m if isfinite(tested.ledge_m) else None,
+        up=tested.up,
+        level_along_m=tested.level_along_m,
+        section=answer.section.round(5).tolist(),
+        levels=answer.levels.round(9).tolist(),
+        surface=answer.surface.round(5).tolist(),
+    ).model_dump(mode="json")
 
 
 @blueprint.get("/heads", responses={200: HeadList}, summary="Published head sizes")
 def heads() -> dict[str, object]:  # noqa: D103
-    shown = [HeadShape.model_validate(asdict(head)) for head in HEADS]
-    return HeadList(heads=shown, source=HEADS_SOURCE).model_dump(mode="json")
+    return HeadList(heads=HEADS, source=HEADS_SOURCE).model_dump(mode="json")
 
 
-@blueprint.post("/pieces/<uuid:id>/fit", responses={200: FitShape}, summary="Does a head go in?")
+@blueprint.post("/pieces/<uuid:id>/fit", responses={200: FitAnswer}, summary="Does a head go in?")
 def fit(path: IdPath, body: FitAsked) -> dict[str, object]:  # noqa: D103
-    asked = body.head
-    head = Head(asked.name, asked.girth_m, asked.breadth_m, asked.length_m)
-    with desk() as at:
-        found = pieces.fit_head(at, path.id, head, body.wall_m)
-    return FitShape.model_validate(asdict(found)).model_dump(mode="json")
+    with transaction() as at:
+        found = pieces.fit_head(at, path.id, body.head, body.wall_m)
+    return FitAnswer(found).told()
 
 
 @blueprint.get("/pieces/<uuid:id>/better", responses={200: BetterShape}, summary="Which is surer")
 def better(path: IdPath, query: CompareQuery) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         best, reason = pieces.compare_pieces(at, path.id, query.other)
         shown = BetterShape(piece_id=best.id, name=best.name, reason=reason)
     return shown.model_dump(mode="json")
@@ -430,15 +355,14 @@ def better(path: IdPath, query: CompareQuery) -> dict[str, object]:  # noqa: D10
 
 @blueprint.get("/pieces/<uuid:id>/girths", responses={200: GirthList}, summary="Tape it")
 def girths(path: IdPath, query: AxisQuery) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         taped = pieces.girths_along(at, path.id, query.axis())
-    shown = GirthList(girths=[GirthShape.model_validate(asdict(one)) for one in taped])
-    return shown.model_dump(mode="json")
+    return GirthList(girths=tuple(taped)).model_dump(mode="json")
 
 
 @blueprint.get("/pieces/<uuid:id>/girths.csv", summary="Girths by height as CSV")
 def girths_file(path: IdPath, query: AxisQuery) -> Response:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         name = pieces.find_piece(at, path.id).name
-        rows = [asdict(one) for one in pieces.girths_along(at, path.id, query.axis())]
-    return download(girths_csv(rows), "text/csv; charset=utf-8", f"{name} girths.csv")
+        taped = pieces.girths_along(at, path.id, query.axis())
+    return download(girths_csv(taped), "text/csv; charset=utf-8", f"{name} girths.csv")

@@ -1,24 +1,36 @@
 """Pours: start, tick off, close; and the log of them."""
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Literal
 from uuid import UUID
 
 from flask_openapi3 import APIBlueprint, Tag
-from pydantic import AwareDatetime, BaseModel
+from pydantic import AwareDatetime
 
-from mildhusk.api.common import PREFIX, Body, IdPath, Note, Number, desk
-from mildhusk.api.sheets import CoatShape, OperationShape, PremixShape
-from mildhusk.core.planning.coats import CoatKind
-from mildhusk.core.planning.limits import Limit
-from mildhusk.core.planning.pouring import (
-    CoatRecord,
+from mildhusk.api.common import (
+    PREFIX,
+    Body,
+    IdPath,
+    ListQuery,
+    Note,
+    Number,
+    Shape,
+    Whole,
+    transaction,
+)
+from mildhusk.core.casting.pour_plan import PourPlan
+from mildhusk.core.materials.cautions import OperationCautions
+from mildhusk.core.pouring.steps import (
+    CoatTimes,
+    Comparison,
+    NextStep,
     PourStep,
     coat_times,
     last_step,
     next_step,
 )
 from mildhusk.services import pours
+from mildhusk.services.pours import PourSummary
 from mildhusk.store.tables import Pour, PourStatus
 
 blueprint = APIBlueprint("pours", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Pour and log")])
@@ -40,7 +52,7 @@ class MeasuredParts(Body):
 class DoneStep(Body):
     """A step ticked off; without a time it was done now."""
 
-    coat: int
+    coat: Whole
     step: PourStep
     at: AwareDatetime | None = None
     parts: MeasuredParts | None = None
@@ -60,18 +72,8 @@ class NoteBody(Body):
     note: Note
 
 
-class TimesShape(BaseModel):
-    """When the clocks of a coat run out."""
-
-    pour_by: datetime
-    roll_until: datetime
-    next_from: datetime
-    next_until: datetime
-    demould: datetime
-
-
-class PouredCoatShape(BaseModel):
-    """What was done of a coat."""
+class PouredCoatShape(Shape):
+    """What was done of a coat, and when its clocks run out once it is mixed."""
 
     number: int
     a_kg: float | None
@@ -80,39 +82,10 @@ class PouredCoatShape(BaseModel):
     mixed_at: datetime | None
     poured_at: datetime | None
     gelled_at: datetime | None
-    times: TimesShape | None
+    times: CoatTimes | None
 
 
-class StepShape(BaseModel):
-    """A step of a coat."""
-
-    coat: int
-    step: PourStep
-
-
-class ComparisonShape(BaseModel):
-    """Planned beside poured."""
-
-    planned_kg: float
-    poured_kg: float
-    planned_cast_kg: float
-    cast_kg: float | None
-    stayed_share: float | None
-
-
-class FrozenPlanShape(BaseModel):
-    """The plan a pour follows, as it was when it began: what the bench and the log need of it."""
-
-    total_charge_kg: float
-    cast_kg: float
-    ratio_basis: str
-    premix: PremixShape | None
-    coats: list[CoatShape]
-    cautions: list[str]
-    operations: list[OperationShape]
-
-
-class PourShape(BaseModel):
+class PourShape(Shape):
     """A pour as it stands; `now` is the server's time, for clocks on other machines."""
 
     id: UUID
@@ -124,41 +97,54 @@ class PourShape(BaseModel):
     started_at: datetime
     closed_at: datetime | None
     now: datetime
-    plan: FrozenPlanShape
+    plan: PourPlan
+    cautions: tuple[str, ...]
+    operations: tuple[OperationCautions, ...]
     coats: list[PouredCoatShape]
-    next_step: StepShape | None
-    last_step: StepShape | None
-    comparison: ComparisonShape
+    next_step: NextStep | None
+    last_step: NextStep | None
+    comparison: Comparison
     note: str
 
 
-class PourList(BaseModel):
-    """All pours, newest first."""
+class PourQuery(ListQuery):
+    """Which pours."""
 
-    pours: list[PourShape]
-
-
-_OLD_COAT = {
-    "kind": CoatKind.ROLLED,
-    "added_kg": {"thickener": 0.0, "thinner": 0.0, "powder": 0.0},
-    "binding_limit": Limit.CARRY,
-    "fits": True,
-    "places": [],
-}
+    status: PourStatus | None = None
 
 
-def _frozen(plan: dict[str, Any]) -> FrozenPlanShape:
-    """Return a kept plan; one of an earlier version has what is usual where it said nothing."""
-    coats = [{**_OLD_COAT, **coat} for coat in plan["coats"]]
-    return FrozenPlanShape.model_validate(
-        {"operations": [], "premix": None, **plan, "coats": coats}
-    )
+class PourList(Shape):
+    """A page of the pours, newest first, and how many there are in all."""
+
+    pours: tuple[PourSummary, ...]
+    total: int
 
 
-def _shape(pour: Pour, now: datetime) -> PourShape:
-    records = pours.records_of(pour)
-    following, last = next_step(records), last_step(records)
-    comparison = pours.comparison_of(pour)
+def _shape(pour: Pour, now: datetime) -> dict[str, object]:
+    records, plan = pours.records_of(pour), pours.followed_by(pour)
+    cautions, operations = pours.cautions_of(pour)
+    coats = [
+        PouredCoatShape(
+            number=record.number,
+            a_kg=record.a_kg,
+            b_kg=record.b_kg,
+            weighed_at=record.weighed_at,
+            mixed_at=record.mixed_at,
+            poured_at=record.poured_at,
+            gelled_at=record.gelled_at,
+            times=None
+            if record.mixed_at is None
+            else coat_times(
+                record.mixed_at,
+                pour_by_s=planned.pour_by_s,
+                roll_until_s=planned.roll_until_s,
+                next_from_s=planned.next_from_s,
+                next_until_s=planned.next_until_s,
+                demould_s=plan.demould_s,
+            ),
+        )
+        for record, planned in zip(records, plan.coats, strict=True)
+    ]
     return PourShape(
         id=pour.id,
         sheet_id=pour.sheet_id,
@@ -169,101 +155,60 @@ def _shape(pour: Pour, now: datetime) -> PourShape:
         started_at=pour.created_at,
         closed_at=pour.closed_at,
         now=now,
-        plan=_frozen(pour.plan),
-        coats=[_coat(pour, record) for record in records],
-        next_step=following and StepShape(coat=following.coat, step=following.step),
-        last_step=last and StepShape(coat=last.coat, step=last.step),
-        comparison=ComparisonShape(
-            planned_kg=comparison.planned_kg,
-            poured_kg=comparison.poured_kg,
-            planned_cast_kg=comparison.planned_cast_kg,
-            cast_kg=comparison.cast_kg,
-            stayed_share=comparison.stayed_share,
-        ),
+        plan=plan,
+        cautions=cautions,
+        operations=operations,
+        coats=coats,
+        next_step=next_step(records),
+        last_step=last_step(records),
+        comparison=pours.comparison_of(pour),
         note=pour.note,
-    )
+    ).model_dump(mode="json")
 
 
-def _coat(pour: Pour, record: CoatRecord) -> PouredCoatShape:
-    planned = pour.plan["coats"][record.number - 1]
-    times = None
-    if record.mixed_at is not None:
-        made = coat_times(
-            record.mixed_at,
-            pour_by_s=planned["pour_by_s"],
-            roll_until_s=planned["roll_until_s"],
-            next_from_s=planned["next_from_s"],
-            next_until_s=planned["next_until_s"],
-            demould_s=pour.plan["demould_s"],
-        )
-        times = TimesShape(
-            pour_by=made.pour_by,
-            roll_until=made.roll_until,
-            next_from=made.next_from,
-            next_until=made.next_until,
-            demould=made.demould,
-        )
-    return PouredCoatShape(
-        number=record.number,
-        a_kg=record.a_kg,
-        b_kg=record.b_kg,
-        weighed_at=record.weighed_at,
-        mixed_at=record.mixed_at,
-        poured_at=record.poured_at,
-        gelled_at=record.gelled_at,
-        times=times,
-    )
-
-
-@blueprint.get("/pours", responses={200: PourList}, summary="All pours, newest first")
-def index() -> dict[str, object]:  # noqa: D103
-    with desk() as at:
-        shown = PourList(pours=[_shape(pour, at.now) for pour in pours.list_pours(at)])
-    return shown.model_dump(mode="json")
+@blueprint.get("/pours", responses={200: PourList}, summary="A page of the pours, newest first")
+def index(query: PourQuery) -> dict[str, object]:  # noqa: D103
+    with transaction() as at:
+        found = pours.list_pours(at, query.page(), query.status)
+    return PourList(pours=found.rows, total=found.total).model_dump(mode="json")
 
 
 @blueprint.post("/pours", responses={201: PourShape}, summary="Start a pour")
 def start(body: NewPour) -> tuple[dict[str, object], int]:  # noqa: D103
-    with desk() as at:
-        shown = _shape(pours.start_pour(at, body.sheet_id), at.now)
-    return shown.model_dump(mode="json"), 201
+    with transaction() as at:
+        return _shape(pours.start_pour(at, body.sheet_id), at.now), 201
 
 
 @blueprint.get("/pours/<uuid:id>", responses={200: PourShape}, summary="One pour")
 def show(path: IdPath) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
-        shown = _shape(pours.find_pour(at, path.id), at.now)
-    return shown.model_dump(mode="json")
+    with transaction() as at:
+        return _shape(pours.find_pour(at, path.id), at.now)
 
 
 @blueprint.post("/pours/<uuid:id>/steps", responses={200: PourShape}, summary="Tick off a step")
 def tick(path: IdPath, body: DoneStep) -> dict[str, object]:  # noqa: D103
     parts = None if body.parts is None else pours.WeighedParts(body.parts.a, body.parts.b)
-    with desk() as at:
+    with transaction() as at:
         pour = pours.record_step(at, path.id, body.coat, body.step, body.at, parts)
-        shown = _shape(pour, at.now)
-    return shown.model_dump(mode="json")
+        return _shape(pour, at.now)
 
 
 @blueprint.delete(
     "/pours/<uuid:id>/steps/last", responses={200: PourShape}, summary="Take the last tick back"
 )
 def untick(path: IdPath) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
-        shown = _shape(pours.take_back_step(at, path.id), at.now)
-    return shown.model_dump(mode="json")
+    with transaction() as at:
+        return _shape(pours.take_back_step(at, path.id), at.now)
 
 
 @blueprint.post("/pours/<uuid:id>/close", responses={200: PourShape}, summary="Close a pour, once")
 def close(path: IdPath, body: Closing) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         status = PourStatus(body.status)
-        shown = _shape(pours.close_pour(at, path.id, status, body.cast_kg, body.note), at.now)
-    return shown.model_dump(mode="json")
+        return _shape(pours.close_pour(at, path.id, status, body.cast_kg, body.note), at.now)
 
 
 @blueprint.put("/pours/<uuid:id>/note", responses={200: PourShape}, summary="Change the note")
 def note(path: IdPath, body: NoteBody) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
-        shown = _shape(pours.edit_note(at, path.id, body.note), at.now)
-    return shown.model_dump(mode="json")
+    with transaction() as at:
+        return _shape(pours.edit_note(at, path.id, body.note), at.now)

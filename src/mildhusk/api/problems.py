@@ -6,7 +6,7 @@ from typing import Any
 import structlog
 from flask import Flask, Response, make_response
 from pydantic import ValidationError
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DataError, IntegrityError, OperationalError
 from sqlalchemy.orm.exc import StaleDataError
 from werkzeug.exceptions import HTTPException
 
@@ -48,6 +48,8 @@ def register(app: Flask) -> None:
     app.register_error_handler(HuskError, _ours)
     app.register_error_handler(HTTPException, _of_http)
     app.register_error_handler(StaleDataError, lambda _: _ours(stale("row")))
+    app.register_error_handler(IntegrityError, _no_longer_fits)
+    app.register_error_handler(DataError, _too_much)
     app.register_error_handler(OperationalError, _no_database)
     app.register_error_handler(Exception, _unforeseen)
 
@@ -79,6 +81,23 @@ def _of_http(error: HTTPException) -> Response:
     return problem(status, _HTTP_SENTENCES.get(status, error.description or status.phrase))
 
 
+def _no_longer_fits(error: IntegrityError) -> Response:
+    _log.warning("rows no longer fit together", error=str(error.orig))
+    return problem(
+        HTTPStatus.CONFLICT,
+        "Something this needs was changed or deleted meanwhile, perhaps in another window; nothing "
+        "was saved. Reload the page and try again.",
+    )
+
+
+def _too_much(error: DataError) -> Response:
+    _log.warning("a value does not fit its column", error=str(error.orig))
+    return problem(
+        HTTPStatus.UNPROCESSABLE_ENTITY,
+        "A value is larger than can be kept; nothing was saved. Check the numbers.",
+    )
+
+
 def _no_database(error: OperationalError) -> Response:
     _log.error("database unreachable", error=str(error.orig))
     return problem(
@@ -97,14 +116,26 @@ def _unforeseen(error: Exception) -> Response:
 
 def bad_fields(error: ValidationError) -> Response:
     """Say what is wrong with the fields of a request, a sentence each."""
-    errors = [
-        FieldError(field=".".join(map(str, one["loc"])), message=_sentence(dict(one)))
-        for one in error.errors()
-    ]
+    errors = [_field_error(dict(one)) for one in error.errors()]
     detail = " ".join(dict.fromkeys(one.message for one in errors))
     return problem(HTTPStatus.UNPROCESSABLE_ENTITY, detail, errors)
 
 
+def _field_error(error: dict[str, Any]) -> FieldError:
+    """Say what is wrong with a field; where the core says it, in its words and of its field."""
+    inner = error.get("ctx", {}).get("error")
+    if isinstance(inner, InputError):
+        return FieldError(field=inner.field or _field(error), message=str(inner))
+    return FieldError(field=_field(error), message=_sentence(error))
+
+
+def _field(error: dict[str, Any]) -> str:
+    """Name a field one way: as the core's value does, without what it stands in."""
+    parts = [str(one) for one in error["loc"]]
+    return ".".join(part for part in parts if part not in _AROUND) or "request"
+
+
+_AROUND = ("wish", "cup")
 _WORDS = {
     "wall_m": "wall",
     "room_temperature_k": "room temperature",
@@ -128,13 +159,39 @@ def _sentence(error: dict[str, Any]) -> str:
     match kind:
         case "missing":
             return f"{what} is missing; fill it in."
-        case "float_parsing" | "float_type" | "int_parsing" | "int_type" | "decimal_parsing":
+        case (
+            "float_parsing"
+            | "float_type"
+            | "int_parsing"
+            | "int_type"
+            | "int_from_float"
+            | "int_parsing_size"
+            | "decimal_parsing"
+            | "decimal_type"
+        ):
             return f"{what} is {given}, which is not a number."
         case "greater_than_equal" | "less_than_equal":
             bound = "at least" if kind == "greater_than_equal" else "at most"
             return f"{what} is {given}; give {bound} {context.get('ge', context.get('le'))}."
+        case "greater_than" | "less_than":
+            bound = "more" if kind == "greater_than" else "less"
+            return f"{what} is {given}; give {bound} than {context.get('gt', context.get('lt'))}."
         case "too_short" | "too_long":
             return f"{what} has {context['actual_length']} entries; that is too few or too many."
+        case "string_pattern_mismatch":
+            return f"{what} is {given}, which names nothing here; choose it again."
+        case "datetime_parsing" | "datetime_from_date_parsing" | "timezone_aware":
+            return f"{what} is {given}; give a time with its zone, as 2026-06-30T18:00:00Z."
+        case "bool_parsing" | "bool_type":
+            return f"{what} is {given}; it is true or false."
+        case "decimal_max_digits" | "decimal_max_places" | "decimal_whole_digits":
+            return f"{what} is {given}; give up to 9 digits, 2 of them behind the point."
+        case "list_type" | "tuple_type" | "dict_type" | "dataclass_type" | "string_type":
+            return f"{what} is {given}, which is of another kind than is wanted."
+        case "dataclass_exact_type" | "unexpected_keyword_argument":
+            return f"{what} is not known here."
+        case "string_unicode":
+            return f"{what} holds characters that are none; leave them out."
         case "date_from_datetime_parsing" | "date_parsing" | "date_type":
             return f"{what} is {given}; write a date as 2026-06-30."
         case "uuid_parsing" | "uuid_type":

@@ -5,12 +5,26 @@ from typing import Annotated
 from uuid import UUID
 
 from flask_openapi3 import APIBlueprint, Tag
-from pydantic import BaseModel, Field, StringConstraints
+from pydantic import Field, StringConstraints
 
-from mildhusk.api.common import PREFIX, Body, Deleted, IdPath, ListQuery, Name, Note, Number, desk
-from mildhusk.core.materials.casting_resin import Origin, RatioBasis
+from mildhusk.api.common import (
+    PREFIX,
+    Body,
+    Deleted,
+    IdPath,
+    ListQuery,
+    Name,
+    Note,
+    Number,
+    Shape,
+    Whole,
+    transaction,
+)
+from mildhusk.core.amounts import Origin
+from mildhusk.core.materials.casting_resin import RatioBasis
 from mildhusk.core.materials.traits import Trait
 from mildhusk.services import shelf
+from mildhusk.services.shelf import Castable
 from mildhusk.store.tables import Material
 
 blueprint = APIBlueprint("shelf", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Shelf")])
@@ -53,7 +67,7 @@ class ResinSheet(ResinValues):
     origin: Origin
 
 
-class MaterialShape(BaseModel):
+class MaterialShape(Shape):
     """A material on the shelf."""
 
     id: UUID
@@ -64,8 +78,8 @@ class MaterialShape(BaseModel):
     sheet: ResinSheet
 
 
-class MaterialList(BaseModel):
-    """The casting resins found, and how many there are in all."""
+class MaterialList(Shape):
+    """A page of the casting resins found, and how many there are in all."""
 
     materials: list[MaterialShape]
     total: int
@@ -81,7 +95,7 @@ class NewResin(Body):
 class EditedResin(NewResin):
     """A changed data sheet."""
 
-    version: int
+    version: Whole
 
 
 def material_shape(material: Material) -> MaterialShape:
@@ -98,16 +112,29 @@ def material_shape(material: Material) -> MaterialShape:
 
 @blueprint.get("/materials", responses={200: MaterialList}, summary="Casting resins")
 def index(query: ListQuery) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
-        found = shelf.list_resins(at, query.search, query.limit)
+    with transaction() as at:
+        found = shelf.list_resins(at, query.page())
         materials = [material_shape(row) for row in found.rows]
         shown = MaterialList(materials=materials, total=found.total)
     return shown.model_dump(mode="json")
 
 
+class CastableList(Shape):
+    """What a husk can be made of, resins first, each with the schools it is poured by."""
+
+    castables: tuple[Castable, ...]
+
+
+@blueprint.get("/castables", responses={200: CastableList}, summary="What a husk can be made of")
+def castables() -> dict[str, object]:  # noqa: D103
+    with transaction() as at:
+        found = shelf.list_castables(at)
+    return CastableList(castables=found).model_dump(mode="json")
+
+
 @blueprint.post("/materials", responses={201: MaterialShape}, summary="Add an own resin")
 def create(body: NewResin) -> tuple[dict[str, object], int]:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         shown = material_shape(
             shelf.add_material(at, shelf.CASTING_RESIN, body.name, body.sheet.model_dump())
         )
@@ -116,14 +143,14 @@ def create(body: NewResin) -> tuple[dict[str, object], int]:  # noqa: D103
 
 @blueprint.get("/materials/<uuid:id>", responses={200: MaterialShape}, summary="One material")
 def show(path: IdPath) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         shown = material_shape(shelf.find_material(at, path.id))
     return shown.model_dump(mode="json")
 
 
 @blueprint.put("/materials/<uuid:id>", responses={200: MaterialShape}, summary="Edit a resin")
 def edit(path: IdPath, body: EditedResin) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         values = body.sheet.model_dump()
         shown = material_shape(shelf.edit_material(at, path.id, body.version, body.name, values))
     return shown.model_dump(mode="json")
@@ -131,6 +158,6 @@ def edit(path: IdPath, body: EditedResin) -> dict[str, object]:  # noqa: D103
 
 @blueprint.delete("/materials/<uuid:id>", responses={200: Deleted}, summary="Delete a material")
 def delete(path: IdPath) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
+    with transaction() as at:
         shelf.delete_material(at, path.id)
     return Deleted().model_dump(mode="json")

@@ -4,10 +4,21 @@ from uuid import UUID
 
 from flask import Response, request
 from flask_openapi3 import APIBlueprint, Tag
-from pydantic import BaseModel
 
-from mildhusk.api.common import PREFIX, Body, IdPath, Number, desk, download
+from mildhusk.api.common import (
+    PREFIX,
+    Body,
+    IdPath,
+    Number,
+    Shape,
+    Whole,
+    Word,
+    download,
+    transaction,
+)
 from mildhusk.api.jobs import JobShape, job_shape
+from mildhusk.core.casting.trials import split_words
+from mildhusk.core.coating.answer import LandedWall
 from mildhusk.core.coating.motion import (
     MOTIONS,
     ROUGH_FROM_M,
@@ -15,7 +26,6 @@ from mildhusk.core.coating.motion import (
     motion_names,
     motion_words,
 )
-from mildhusk.core.coating.trials import split_words
 from mildhusk.documents.wall_files import (
     SCALE_ENDS,
     WallModel,
@@ -26,9 +36,10 @@ from mildhusk.documents.wall_files import (
     wall_ply,
 )
 from mildhusk.documents.wall_page import wall_pdf
-from mildhusk.services import coating, trying
+from mildhusk.services import wall_trials, walls
 from mildhusk.services.errors import NotFoundError
 from mildhusk.store.tables import CoatRunRow, JobStatus
+from mildhusk.store.values import WallAsked
 
 blueprint = APIBlueprint("walls", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Walls")])
 
@@ -36,90 +47,36 @@ blueprint = APIBlueprint("walls", __name__, url_prefix=PREFIX, abp_tags=[Tag(nam
 class WallQuestion(Body):
     """How the mould of a sheet is turned, and how finely it is looked at."""
 
-    motion: str
+    motion: Word
     capped: bool
     edge_m: Number
-    coats: int | None = None
+    coats: Whole | None = None
     lead: Number = 1.0
 
 
-class PlaceShape(BaseModel):
-    """A place of the wall, named by where it is."""
-
-    name: str
-    at_m: list[float]
-    area_m2: float
-    wall_m: float
-
-
-class LandedCoatShape(BaseModel):
-    """One coat as it landed."""
-
-    charge_kg: float
-    mean_m: float
-    p05_m: float
-    p50_m: float
-    p95_m: float
-    spilt_kg: float
-    pool_kg: float
-    first_spill_s: float | None
-    all_wet_s: float | None
-    still_s: float | None
-
-
-class RunShape(BaseModel):
-    """A cast as its coats landed: an estimate."""
+class RunShape(Shape):
+    """A cast as its coats landed: an estimate. Its maps are drawn up to `scale_m`. [m]"""
 
     id: UUID
-    estimate: bool
-    doubt: str
     motion: str
+    motion_words: str
     capped: bool
     edge_m: float
     is_first_look: bool
-    motion_words: str
-    target_m: float
+    doubt: str
     scale_m: float
-    coat_target_m: float
     coat_scale_m: float
-    mean_m: float
-    p05_m: float
-    p50_m: float
-    p95_m: float
-    min_m: float
-    max_m: float
-    under_target: float
-    cast_kg: float
-    lid_kg: float
-    spilt_kg: float
-    pool_kg: float
-    mass_error: float
-    all_wet_s: float | None
-    still_s: float | None
-    reached: float
-    in_air_m2: float
-    coats_needed: int | None
-    coats_for_thinnest: int | None
-    paste_kg: float
-    paste_saves_kg: float | None
-    centre_of_mass_m: list[float]
-    faces: int
-    thinnest_at: str
-    thickest_at: str
-    thin_under_m: float
-    thin_places: list[PlaceShape]
-    thick_places: list[PlaceShape]
-    coats: list[LandedCoatShape]
+    wall: LandedWall
 
 
-class WallShape(BaseModel):
+class WallShape(Shape):
     """A run that is done, else the job that computes it."""
 
     run: RunShape | None
     job: JobShape | None
 
 
-class MotionShape(BaseModel):
+class MotionShape(Shape):
     """A way of turning a mould."""
 
     name: str
@@ -128,26 +85,26 @@ class MotionShape(BaseModel):
     by_hand: bool
 
 
-class MotionList(BaseModel):
+class MotionList(Shape):
     """The motions that ship."""
 
     motions: list[MotionShape]
 
 
 def _run_shape(run: CoatRunRow) -> RunShape:
-    asked = run.figures["asked"]
-    return RunShape.model_validate(
-        {
-            "id": run.id,
-            **run.figures,
-            "motion": asked["motion"],
-            "motion_words": motion_words(motion_named(asked["motion"]).name),
-            "capped": asked["capped"],
-            "edge_m": asked["edge_m"],
-            "scale_m": SCALE_ENDS * run.figures["target_m"],
-            "coat_scale_m": SCALE_ENDS * run.figures["coat_target_m"],
-            "is_first_look": asked["edge_m"] >= ROUGH_FROM_M,
-        }
+    kept = walls.wall_of_run(run)
+    asked, wall = kept.asked, kept.wall
+    return RunShape(
+        id=run.id,
+        motion=asked.motion,
+        motion_words=motion_words(motion_named(asked.motion).name),
+        capped=asked.capped,
+        edge_m=asked.edge_m,
+        is_first_look=asked.edge_m >= ROUGH_FROM_M,
+        doubt=wall.doubt,
+        scale_m=SCALE_ENDS * wall.target_m,
+        coat_scale_m=SCALE_ENDS * wall.coat_target_m,
+        wall=wall,
     )
 
 
@@ -167,16 +124,16 @@ def motions() -> dict[str, object]:  # noqa: D103
     summary="The wall of a cast as it lands; asked of a worker where it is not known",
 )
 def ask(path: IdPath, body: WallQuestion) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
-        asked = coating.WallAsked(body.motion, body.capped, body.edge_m, body.coats, body.lead)
-        found = coating.wall_of(at, path.id, asked)
+    with transaction() as at:
+        asked = WallAsked(body.motion, body.capped, body.edge_m, body.coats, body.lead)
+        found = walls.wall_of(at, path.id, asked)
         shown = WallShape(
             run=found.run and _run_shape(found.run), job=found.job and job_shape(found.job)
         )
     return shown.model_dump(mode="json")
 
 
-class TrialShape(BaseModel):
+class TrialShape(Shape):
     """One way that is tried: what it came to, or how far it is."""
 
     motion: str
@@ -204,7 +161,7 @@ class MotionsQuestion(Body):
     again: bool = False
 
 
-class MotionsShape(BaseModel):
+class MotionsShape(Shape):
     """Ways tried so far with the same resin, the best first."""
 
     ways: list[TrialShape]
@@ -215,13 +172,13 @@ class MotionsShape(BaseModel):
 class ChargesQuestion(Body):
     """How the mould is turned meanwhile; `stop` cancels what is open, `again` asks for it anew."""
 
-    motion: str
+    motion: Word
     capped: bool
     stop: bool = False
     again: bool = False
 
 
-class ChargesShape(BaseModel):
+class ChargesShape(Shape):
     """Charges tried so far as a first coat."""
 
     ways: list[TrialShape]
@@ -230,24 +187,24 @@ class ChargesShape(BaseModel):
     largest_kg: float | None
 
 
-def _trial_shape(way: trying.Tried) -> TrialShape:
-    run, job = way.answer.run, way.answer.job
-    figures = {} if run is None else run.figures
-    coats = figures.get("coats")
+def _trial_shape(way: wall_trials.Tried) -> TrialShape:
+    wall, job = way.wall, way.answer.job
     return TrialShape(
         motion=way.asked.motion,
         words=motion_words(way.asked.motion),
         coats=way.asked.coats,
         lead=way.asked.lead,
         split=split_words(way.asked.coats or 1, way.asked.lead),
-        charge_kg=coats[0]["charge_kg"] if coats else None,
-        status=JobStatus.DONE if job is None else JobStatus(job.status),
-        said="done" if job is None else job.said,
-        **{name: figures.get(name) for name in _TOLD},
+        charge_kg=wall and wall.coats[0].charge_kg,
+        status=JobStatus.DONE if job is None else job.status,
+        said="done" if job is None else job.job.said,
+        p05_m=wall and wall.p05_m,
+        mean_m=wall and wall.mean_m,
+        under_target=wall and wall.under_target,
+        reached=wall and wall.reached,
+        pool_kg=wall and wall.pool_kg,
+        spilt_kg=wall and wall.spilt_kg,
     )
-
-
-_TOLD = ("p05_m", "mean_m", "under_target", "reached", "pool_kg", "spilt_kg")
 
 
 @blueprint.post(
@@ -256,12 +213,12 @@ _TOLD = ("p05_m", "mean_m", "under_target", "reached", "pool_kg", "spilt_kg")
     summary="Other ways to turn it, tried by workers; asking again tells how far they are",
 )
 def try_motions(path: IdPath, body: MotionsQuestion) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
-        found = trying.try_motions(
+    with transaction() as at:
+        found = wall_trials.try_motions(
             at, path.id, by_hand=body.by_hand, capped=body.capped, again=body.again
         )
         if body.stop:
-            trying.stop_trying(at, found.ways)
+            wall_trials.stop_trying(at, found.ways)
         shown = MotionsShape(
             ways=[_trial_shape(one) for one in found.ways],
             open=sum(one.is_open for one in found.ways),
@@ -276,10 +233,12 @@ def try_motions(path: IdPath, body: MotionsQuestion) -> dict[str, object]:  # no
     summary="Charges of a first coat, tried by workers: what reaches everywhere, what puddles",
 )
 def try_charges(path: IdPath, body: ChargesQuestion) -> dict[str, object]:  # noqa: D103
-    with desk() as at:
-        found = trying.try_charges(at, path.id, body.motion, capped=body.capped, again=body.again)
+    with transaction() as at:
+        found = wall_trials.try_charges(
+            at, path.id, body.motion, capped=body.capped, again=body.again
+        )
         if body.stop:
-            trying.stop_trying(at, found.ways)
+            wall_trials.stop_trying(at, found.ways)
         shown = ChargesShape(
             ways=[_trial_shape(one) for one in found.ways],
             open=sum(one.is_open for one in found.ways),
@@ -300,17 +259,17 @@ class FilmPath(IdPath):
     summary="A coat on its way: a line of JSON, then a byte for every corner at every moment",
 )
 def film(path: FilmPath) -> Response:  # noqa: D103
-    with desk() as at:
-        content = film_file(coating.find_run(at, path.id).films, path.coat)
+    with transaction() as at:
+        content = film_file(walls.find_run(at, path.id).films, path.coat)
     if content is None:
         raise NotFoundError(f"Coat {path.coat} of this wall was not simulated by itself.")
     return download(content, "application/octet-stream", f"coat-{path.coat}.film")
 
 
 def _model(path: IdPath) -> tuple[WallModel, float]:
-    with desk() as at:
-        run = coating.find_run(at, path.id)
-        return unpack_wall(run.model), float(run.figures["target_m"])
+    with transaction() as at:
+        run = walls.find_run(at, path.id)
+        return unpack_wall(run.model), walls.wall_of_run(run).wall.target_m
 
 
 @blueprint.get("/walls/<uuid:id>/wall.glb", summary="The wall as GLB, in metres")
@@ -329,10 +288,11 @@ def as_ply(path: IdPath) -> Response:  # noqa: D103
 
 @blueprint.get("/walls/<uuid:id>/wall.pdf", summary="The wall on one page")
 def as_pdf(path: IdPath) -> Response:  # noqa: D103
-    with desk() as at:
-        run = coating.find_run(at, path.id)
-        model, figures = unpack_wall(run.model), run.figures
-    return download(wall_pdf(model, figures), "application/pdf", "wall.pdf")
+    with transaction() as at:
+        run = walls.find_run(at, path.id)
+        model, kept = unpack_wall(run.model), walls.wall_of_run(run)
+    page = wall_pdf(model, kept.wall, kept.asked.motion, capped=kept.asked.capped)
+    return download(page, "application/pdf", "wall.pdf")
 
 
 @blueprint.get("/walls/<uuid:id>/wall.csv", summary="The wall face by face as CSV")

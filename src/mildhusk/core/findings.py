@@ -35,12 +35,16 @@ class Action:
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """A finding: what, how much, what to do."""
+    """A finding: what, how much, what to do; `text` is its sentence in metric."""
 
     id: str
     severity: Severity
     sentence: Sentence
     action: Action | None = None
+    text: str = ""
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "text", str(self.sentence))
 
 
 Rule = Callable[[T], Iterator[Finding]]

@@ -81,15 +81,17 @@ class Sentence:
     """Words with named quantities in braces."""
 
     template: str
-    values: tuple[tuple[str, Quantity], ...] = ()
+    values: dict[str, Quantity]
 
     def __str__(self) -> str:
-        return self.template.format(**{name: in_metric(value) for name, value in self.values})
+        return self.template.format(
+            **{name: in_metric(value) for name, value in self.values.items()}
+        )
 
 
 def sentence(template: str, **values: tuple[float, Unit]) -> Sentence:
     """Return a sentence; every quantity is given as (value in SI, what it is)."""
-    named = tuple((name, Quantity(value, unit)) for name, (value, unit) in values.items())
+    named = {name: Quantity(value, unit) for name, (value, unit) in values.items()}
     made = Sentence(template, named)
     str(made)  # a name that is missing shows up here and not on the bench
     return made

@@ -4,24 +4,38 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from decimal import Decimal
+from hashlib import sha256
+from io import BytesIO
 from uuid import UUID
 
 from sqlalchemy import select
 
+from mildhusk.core.casting.wish import CastWish
 from mildhusk.core.constants import ZERO_CELSIUS_K
 from mildhusk.core.geometry.length_units import LengthUnit
-from mildhusk.core.planning.pouring import PourStep
-from mildhusk.core.planning.wish import CastWish
+from mildhusk.core.geometry.reading import read_shape
+from mildhusk.core.geometry.survey import survey
+from mildhusk.core.geometry.survey_options import SurveyWish
+from mildhusk.core.pouring.steps import PourStep
 from mildhusk.demo.shapes import bust_stl, half_mask_stl, helmet_stl
-from mildhusk.services.desk import Desk
-from mildhusk.services.moulds import MouldAsked, add_mould
-from mildhusk.services.pieces import add_piece, take_in_file
-from mildhusk.services.pours import WeighedParts, close_pour, record_step, start_pour
-from mildhusk.services.sheets import add_sheet
-from mildhusk.services.stock import add_lot
-from mildhusk.services.workshop import found_workshop, the_workshop
+from mildhusk.services.files import keep_file, read_facts, write_facts
+from mildhusk.services.lots import add_lot
+from mildhusk.services.mould_build import MouldAsked
+from mildhusk.services.moulds import add_mould
+from mildhusk.services.pieces import keep_surveyed
+from mildhusk.services.pours import (
+    WeighedParts,
+    close_pour,
+    followed_by,
+    record_step,
+    start_pour,
+)
+from mildhusk.services.sheets import SheetQuestion, add_sheet
+from mildhusk.services.transaction import Transaction
+from mildhusk.services.workshop import found_workshop
 from mildhusk.store.database import Sessions
-from mildhusk.store.tables import Material, Piece, PourStatus
+from mildhusk.store.tables import Material, Piece, PieceSource, PourStatus, Workshop
+from mildhusk.store.values import SURVEY_WISHES
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,13 +186,12 @@ def fill(sessions: Sessions, now: datetime) -> bool:
         workshop_id = found_workshop(session, now)
         if session.scalars(select(Piece.id).limit(1)).first() is not None:
             return False
-        workshop = the_workshop(session)
-        assert workshop is not None
+        workshop = session.get_one(Workshop, workshop_id)
         workshop.name = "The Salt Lantern"
         for lot in _LOTS:
             material = session.scalars(select(Material).where(Material.key == lot.resin)).one()
             add_lot(
-                Desk(session, workshop_id, now - timedelta(days=60)),
+                Transaction(session, workshop_id, now - timedelta(days=60)),
                 material.id,
                 lot.label,
                 lot.kg,
@@ -187,63 +200,72 @@ def fill(sessions: Sessions, now: datetime) -> bool:
                 None if lot.price is None else Decimal(lot.price),
             )
         for age, piece in enumerate(_PIECES, start=20):
-            _add(Desk(session, workshop_id, now - timedelta(days=age)), piece, now)
+            _add(Transaction(session, workshop_id, now - timedelta(days=age)), piece, now)
         return True
 
 
-def _add(desk: Desk, demo: _DemoPiece, now: datetime) -> None:
-    file = take_in_file(desk, demo.file_name, demo.make())
-    piece = add_piece(desk, demo.name, file.sha256, LengthUnit.MILLIMETRE)
+def _add(transaction: Transaction, demo: _DemoPiece, now: datetime) -> None:
+    piece = _piece(transaction, demo)
     add_mould(
-        desk,
+        transaction,
         MouldAsked(
             name=demo.mould.name,
             piece_id=piece.id,
-            rubber_id=_material(desk, demo.mould.rubber).id,
-            shell_id=_material(desk, demo.mould.shell).id,
+            rubber_id=_material(transaction, demo.mould.rubber).id,
+            shell_id=_material(transaction, demo.mould.shell).id,
             rubber_wall_m=demo.mould.wall_mm / 1e3,
             life_casts=demo.mould.life_casts,
         ),
     )
     for sheet in demo.sheets:
-        material = _material(desk, sheet.resin)
+        material = _material(transaction, sheet.resin)
         wish = CastWish(
             wall_m=sheet.wall_mm / 1e3,
             room_temperature_k=sheet.room_c + ZERO_CELSIUS_K,
             allowance=sheet.allowance,
             worn=sheet.worn,
         )
-        row = add_sheet(desk, sheet.name, piece.id, material.id, wish)
+        row = add_sheet(transaction, sheet.name, SheetQuestion(piece.id, material.id, wish))
         for pour in sheet.pours:
             evening = (now - timedelta(days=pour.days_ago)).replace(hour=17, minute=40, second=0)
-            _pour(Desk(desk.session, desk.workshop_id, evening), row.id, pour)
+            _pour(Transaction(transaction.session, transaction.workshop_id, evening), row.id, pour)
 
 
-def _material(desk: Desk, key: str) -> Material:
-    return desk.session.scalars(select(Material).where(Material.key == key)).one()
+def _piece(transaction: Transaction, demo: _DemoPiece) -> Piece:
+    """Survey a piece at once, as a worker would."""
+    content, units, wish = demo.make(), LengthUnit.MILLIMETRE, SurveyWish()
+    key = sha256(content).hexdigest()
+    keep_file(transaction, demo.file_name, key, len(content), BytesIO(content))
+    write_facts(transaction, key, read_facts(content, demo.file_name))
+    found = survey(read_shape(content, demo.file_name).scaled(units.metres), wish)
+    asked = SURVEY_WISHES.write(wish)
+    return keep_surveyed(transaction, demo.name, PieceSource.FILE, key, units, asked, found)
 
 
-def _pour(desk: Desk, sheet_id: UUID, demo: _DemoPour) -> None:
-    pour = start_pour(desk, sheet_id)
-    plan = pour.plan
-    in_volume = plan["ratio_basis"] == "volume"
+def _material(transaction: Transaction, key: str) -> Material:
+    return transaction.session.scalars(select(Material).where(Material.key == key)).one()
+
+
+def _pour(transaction: Transaction, sheet_id: UUID, demo: _DemoPour) -> None:
+    pour = start_pour(transaction, sheet_id)
+    plan = followed_by(pour)
     poured_kg = 0.0
-    for coat, more in zip(plan["coats"], _cycled(demo.overweight), strict=False):
-        parts = coat["parts_m3"] if in_volume else coat["parts_kg"]
-        weighed = WeighedParts(parts["A"] * (1.0 + more), parts["B"] * (1.0 + more))
-        poured_kg += coat["charge_kg"] * (1.0 + more)
-        first_contact = desk.now + timedelta(seconds=coat["starts_s"] * demo.slow)
+    for coat, more in zip(plan.coats, _cycled(demo.overweight), strict=False):
+        parts = coat.parts_m3 if plan.ratio_basis == "volume" else coat.parts_kg
+        weighed = WeighedParts(parts.A * (1.0 + more), parts.B * (1.0 + more))
+        poured_kg += coat.charge_kg * (1.0 + more)
+        first_contact = transaction.now + timedelta(seconds=coat.starts_s * demo.slow)
         for step, seconds in (
             (PourStep.WEIGH, -15.0),
             (PourStep.MIX, 0.0),
-            (PourStep.POUR, coat["pour_by_s"] * 0.8),
-            (PourStep.GEL, coat["roll_until_s"] * demo.slow),
+            (PourStep.POUR, coat.pour_by_s * 0.8),
+            (PourStep.GEL, coat.roll_until_s * demo.slow),
         ):
             moment = first_contact + timedelta(seconds=seconds)
-            at = Desk(desk.session, desk.workshop_id, moment)
-            record_step(at, pour.id, coat["number"], step, None, weighed)
-    done = desk.now + timedelta(seconds=plan["out_after_s"] * demo.slow)
-    at = Desk(desk.session, desk.workshop_id, done)
+            at = Transaction(transaction.session, transaction.workshop_id, moment)
+            record_step(at, pour.id, coat.number, step, None, weighed)
+    done = transaction.now + timedelta(seconds=plan.out_after_s * demo.slow)
+    at = Transaction(transaction.session, transaction.workshop_id, done)
     if demo.spoilt:
         close_pour(at, pour.id, PourStatus.SPOILT, None, demo.note)
     else:

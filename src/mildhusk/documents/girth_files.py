@@ -2,23 +2,22 @@
 
 import csv
 import io
-from typing import Any
+from collections.abc import Sequence
 
 from mildhusk.core.errors import TapeError
 from mildhusk.core.geometry.byhand import Station
+from mildhusk.core.geometry.sections import Girth
 
 _COLUMNS = ("height_mm", "girth_mm", "width_mm")
 
 
-def girths_csv(rows: list[dict[str, Any]]) -> bytes:
-    """Return heights and girths as CSV, in millimetres."""
+def girths_csv(girths: Sequence[Girth]) -> bytes:
+    """Return heights and girths as CSV, in millimetres; widths are for who tapes to fill in."""
     text = io.StringIO()
     table = csv.writer(text)
     table.writerow(_COLUMNS)
-    for row in rows:
-        width = row.get("width_m")
-        shown = "" if width is None else f"{width * 1e3:.1f}"
-        table.writerow([f"{row['height_m'] * 1e3:.1f}", f"{row['girth_m'] * 1e3:.1f}", shown])
+    for one in girths:
+        table.writerow([f"{one.height_m * 1e3:.1f}", f"{one.girth_m * 1e3:.1f}", ""])
     return text.getvalue().encode("utf-8-sig")
 
 

@@ -2,20 +2,36 @@
 
 import csv
 import io
-import json
-from typing import Any
+from dataclasses import dataclass
 
+from pydantic import TypeAdapter
+
+from mildhusk.core.casting.plan import CastPlan
+from mildhusk.core.casting.wish import CastWish
 from mildhusk.documents.spreadsheet import harmless
 
 
-def sheet_json(content: dict[str, Any]) -> bytes:
-    """Return a cast sheet as indented JSON, everything in SI."""
-    return json.dumps(content, indent=2, ensure_ascii=False).encode("utf-8")
+@dataclass(frozen=True, slots=True)
+class SheetFile:
+    """A kept cast sheet as it leaves: its names, what was wished, its plan; everything in SI."""
+
+    name: str
+    piece: str
+    resin: str
+    wish: CastWish
+    plan: CastPlan
 
 
-def sheet_csv(content: dict[str, Any]) -> bytes:
+_FILE = TypeAdapter(SheetFile)
+
+
+def sheet_json(sheet: SheetFile) -> bytes:
+    """Return a cast sheet as indented JSON."""
+    return _FILE.dump_json(sheet, indent=2)
+
+
+def sheet_csv(sheet: SheetFile) -> bytes:
     """Return a cast sheet as CSV, a row a coat; the unit of each column is in its name."""
-    plan = content["plan"]
     text = io.StringIO()
     rows = csv.writer(text)
     rows.writerow(
@@ -25,21 +41,29 @@ def sheet_csv(content: dict[str, Any]) -> bytes:
             "starts_s", "pour_by_s", "roll_until_s", "next_from_s", "next_until_s",
         ]
     )  # fmt: skip
-    for coat in plan["coats"]:
-        last = coat is plan["coats"][-1]
+    coats = sheet.plan.coats
+    for coat in coats:
+        window = (coat.next_from_s, coat.next_until_s)
+        added = coat.added_kg
         rows.writerow(
             [
-                *(harmless(content[key]) for key in ("name", "piece", "resin")),
-                coat["number"],
-                f"{coat['charge_kg'] * 1e3:.2f}",
-                *(f"{coat['parts_kg'][part] * 1e3:.2f}" for part in "AB"),
-                *(f"{coat['parts_m3'][part] * 1e6:.1f}" for part in "AB"),
-                coat["kind"],
-                *(f"{coat['added_kg'][n] * 1e3:.2f}" for n in ("thickener", "thinner", "powder")),
-                coat["binding_limit"],
-                *(f"{coat[key]:.0f}" for key in ("starts_s", "pour_by_s", "roll_until_s")),
-                *("" if last else f"{coat[k]:.0f}" for k in ("next_from_s", "next_until_s")),
+                *map(harmless, (sheet.name, sheet.piece, sheet.resin)),
+                coat.number,
+                _grams(coat.charge_kg),
+                _grams(coat.parts_kg.A),
+                _grams(coat.parts_kg.B),
+                f"{coat.parts_m3.A * 1e6:.1f}",
+                f"{coat.parts_m3.B * 1e6:.1f}",
+                coat.kind,
+                *map(_grams, (added.thickener, added.thinner, added.powder)),
+                coat.binding_limit,
+                *(f"{one:.0f}" for one in (coat.starts_s, coat.pour_by_s, coat.roll_until_s)),
+                *("" if coat is coats[-1] else f"{one:.0f}" for one in window),
             ]
         )
     # The mark lets spreadsheets see that it is UTF-8.
     return text.getvalue().encode("utf-8-sig")
+
+
+def _grams(kg: float) -> str:
+    return f"{kg * 1e3:.2f}"

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 from PIL import Image, ImageDraw
 
+from mildhusk.core.coating.answer import LandedWall
 from mildhusk.core.coating.motion import motion_named, motion_words
 from mildhusk.core.geometry.mesh import Floats, Mesh, face_frames
 from mildhusk.core.geometry.sections import section
@@ -17,20 +18,24 @@ from mildhusk.documents.wall_files import SCALE_ENDS, WallModel, colours_of, cor
 _PIXELS, _STRIPE = 900, 14
 
 
-def wall_pdf(model: WallModel, figures: dict[str, Any]) -> bytes:
+def wall_pdf(model: WallModel, wall: LandedWall, motion: str, *, capped: bool) -> bytes:
     """Return one page with the map, a section and the figures of a wall.
 
     Parameters
     ----------
     model : WallModel
-    figures : dict
-        As `coated_document` writes them, with `asked`.
+    wall : LandedWall
+    motion : str
+        Its name.
+    capped : bool
+        A lid closed every opening.
     """
-    target = float(figures["target_m"])
+    target = wall.target_m
     return page_pdf(
         "wall_page",
-        figures=figures,
-        turned=motion_words(motion_named(figures["asked"]["motion"]).name),
+        figures=wall,
+        capped=capped,
+        turned=motion_words(motion_named(motion).name),
         front=_picture(_map(model, target, 1.0)),
         back=_picture(_map(model, target, -1.0)),
         section=_section(model),

@@ -1,19 +1,60 @@
-"""The queue in PostgreSQL: jobs wait in the transaction that asked for them."""
+"""The queue in PostgreSQL: jobs wait in the transaction that asked for them.
+
+States, retries, locks and cancelling are the queue library's own.
+"""
 
 import asyncio
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from typing import Any, cast
 from uuid import UUID
 
 import procrastinate
+from procrastinate.exceptions import JobAborted
 from procrastinate.psycopg_connector import PsycopgConnector
-from sqlalchemy import make_url
+from sqlalchemy import make_url, text
 from sqlalchemy.orm import Session
+
+from mildhusk.services.errors import StoppedError
+from mildhusk.store.tables import JobStatus
 
 _TASK = "do"
 # A worker that was not heard of for so long is taken for dead, and its jobs are given to others.
 _HEARTBEAT_S, _DEAD_AFTER_S = 2.0, 10.0
 _LOOK_FOR_DEAD_S = 5.0
+_FORGET_AFTER_H = 24 * 30
+_MOST_RETRIES = 10
+_STATUS = {
+    "todo": JobStatus.WAITING,
+    "doing": JobStatus.RUNNING,
+    "aborting": JobStatus.RUNNING,
+    "succeeded": JobStatus.DONE,
+    "failed": JobStatus.REFUSED,
+    "cancelled": JobStatus.CANCELLED,
+    "aborted": JobStatus.CANCELLED,
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Attempt:
+    """A worker at a job: which time it is tried, whether it shall stop, whether it is still its."""
+
+    job_id: UUID
+    number: int
+    """From 1."""
+    queue_id: int
+    shall_stop: Callable[[], bool]
+
+    def is_ours(self, session: Session) -> bool:
+        """Whether no other worker has taken the job up; locked until the transaction ends."""
+        held = session.execute(
+            text(
+                "SELECT attempts FROM procrastinate_jobs WHERE id = :id AND status = 'doing' "
+                "AND NOT abort_requested FOR UPDATE"
+            ),
+            {"id": self.queue_id},
+        ).scalar_one_or_none()
+        return held is not None and held + 1 == self.number
 
 
 class PostgresQueue:
@@ -23,26 +64,52 @@ class PostgresQueue:
     ----------
     database_url : str
     run : callable or None
-        Does a job; needed by a worker only.
+        Does a job; needed by a worker only. What it raises makes the job fail, but for
+        `StoppedError`: a job that was cancelled is aborted, one whose worker ends waits again.
     """
 
-    def __init__(self, database_url: str, run: Callable[[UUID], None] | None = None) -> None:
+    def __init__(self, database_url: str, run: Callable[[Attempt], None] | None = None) -> None:
         plain = make_url(database_url).set(drivername="postgresql")
         connector = PsycopgConnector(conninfo=plain.render_as_string(hide_password=False))
         self._app = procrastinate.App(connector=connector)
 
-        @self._app.task(name=_TASK)
-        def do(job_id: str) -> None:
-            if run is not None:
-                run(UUID(job_id))
+        # Tried again at once where it was its worker that ended.
+        again = procrastinate.RetryStrategy(
+            max_attempts=_MOST_RETRIES, retry_exceptions=[JobAborted]
+        )
+
+        @self._app.task(name=_TASK, pass_context=True, retry=again)
+        def do(context: procrastinate.JobContext, job_id: str) -> None:
+            number, job = context.job.id, context.job
+            assert number is not None
+            if run is None:
+                return
+            try:
+                run(Attempt(UUID(job_id), job.attempts + 1, number, context.should_abort))
+            except StoppedError as error:
+                raise JobAborted from error
 
         self._do = do
 
-    def put(self, session: Session, job_id: UUID) -> None:
+    def put(self, session: Session, job_id: UUID, lock: str) -> int:
         """Let a job wait, from the moment the transaction of the session is committed."""
         # The package's own connection type; this one is the session's.
         connection = cast(Any, session.connection().connection.driver_connection)
-        self._do.configure(connection=connection).defer(job_id=str(job_id))
+        return self._do.configure(connection=connection, lock=lock).defer(job_id=str(job_id))
+
+    def states(self, session: Session, numbers: Sequence[int]) -> dict[int, JobStatus]:
+        """Return where jobs stand; one that is forgotten is left out."""
+        rows = session.execute(
+            text("SELECT id, status::text FROM procrastinate_jobs WHERE id = ANY(:numbers)"),
+            {"numbers": list(numbers)},
+        )
+        return {number: _STATUS[status] for number, status in rows}
+
+    def cancel(self, session: Session, number: int) -> None:
+        """Cancel a job in the transaction of the session, by the package's own function."""
+        session.execute(
+            text("SELECT procrastinate_cancel_job_v1(:id, true, false)"), {"id": number}
+        )
 
     def work(self, name: str) -> None:
         """Do jobs until told to stop by a signal."""
@@ -51,15 +118,22 @@ class PostgresQueue:
     async def _work(self, name: str) -> None:
         async with self._app.open_async():
             looking = asyncio.create_task(self._give_on())
+            await self._app.job_manager.delete_old_jobs(
+                nb_hours=_FORGET_AFTER_H,
+                include_failed=True,
+                include_cancelled=True,
+                include_aborted=True,
+            )
             try:
                 await self._app.run_worker_async(
                     name=name,
                     concurrency=1,
                     fetch_job_polling_interval=2.0,
+                    abort_job_polling_interval=2.0,
                     update_heartbeat_interval=_HEARTBEAT_S,
                     stalled_worker_timeout=_DEAD_AFTER_S,
                     shutdown_graceful_timeout=2.0,
-                    delete_jobs="successful",
+                    delete_jobs="never",
                 )
             finally:
                 looking.cancel()

@@ -4,32 +4,62 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import datetime
-from typing import Any
+from typing import Any, Protocol
 from uuid import UUID
 
 import structlog
+from sqlalchemy.orm import Session
 
 from mildhusk.core.errors import HuskError, InputError
-from mildhusk.services.coating import CoatTask
-from mildhusk.services.desk import Desk
-from mildhusk.services.jobs import begin_job, end_job, still_ours, tell_job
-from mildhusk.services.moulds import StudyTask
+from mildhusk.services import jobs
+from mildhusk.services.errors import StoppedError
+from mildhusk.services.files import FileTask
+from mildhusk.services.mould_study import StudyTask
 from mildhusk.services.surveying import SurveyTask
+from mildhusk.services.transaction import Transaction
+from mildhusk.services.walls import CoatTask
 from mildhusk.store.database import Sessions
-from mildhusk.store.tables import Job, JobKind, JobStatus
+from mildhusk.store.tables import Job, JobKind
 
 _log = structlog.get_logger()
-_TASKS: dict[JobKind, type[SurveyTask] | type[StudyTask] | type[CoatTask]] = {
+_TASKS: dict[JobKind, type[FileTask] | type[SurveyTask] | type[StudyTask] | type[CoatTask]] = {
+    JobKind.FILE: FileTask,
     JobKind.SURVEY: SurveyTask,
     JobKind.MOULD: StudyTask,
     JobKind.COAT: CoatTask,
 }
+MOST_ATTEMPTS = 3
 # Progress is written down this often at most.
 _EVERY_S = 0.25
+_TOO_MUCH = "It needs more memory than there is; reduce the number of faces and try again."
+_OURS = "Something went wrong on our side; nothing was saved. Please tell us what you did."
+_STOPPED = (
+    f"The worker was stopped {MOST_ATTEMPTS} times at this; it may need more memory than there is. "
+    "Reduce the number of faces and try again."
+)
 
 
-class CancelledError(HuskError):
-    """The job was cancelled, or another worker took it up."""
+class Attempt(Protocol):
+    """A worker at a job, as its queue hands it out."""
+
+    @property
+    def job_id(self) -> UUID:
+        """Which job."""
+
+    @property
+    def number(self) -> int:
+        """Which time it is tried, from 1."""
+
+    @property
+    def shall_stop(self) -> Callable[[], bool]:
+        """Asks whether it was cancelled."""
+
+    def is_ours(self, session: Session) -> bool:
+        """Whether no other worker has taken it up."""
+
+
+class RefusedError(HuskError):
+    """The job ended with a sentence that is written down."""
 
 
 class Runner:
@@ -46,75 +76,76 @@ class Runner:
         self._sessions = sessions
         self._clock = clock
 
-    def run(self, job_id: UUID) -> None:
-        """Do a job to its end, whatever that is; only what nobody foresaw is raised."""
-        with self._desk(job_id) as desk:
-            if desk is None or (job := begin_job(desk, job_id)) is None:
+    def run(self, attempt: Attempt) -> None:
+        """Do a job to its end.
+
+        Raises
+        ------
+        StoppedError
+            It was cancelled, or this worker is ending; nothing was written.
+        RefusedError
+            It cannot be done; the sentence is written down.
+        """
+        with self._transaction(attempt.job_id) as (transaction, job):
+            if job is None:
                 return
+            if attempt.number > MOST_ATTEMPTS:
+                jobs.refuse(transaction, job, _STOPPED, None)
+            else:
+                jobs.say(transaction, job, "begun", 0.0)
+        if attempt.number > MOST_ATTEMPTS:
+            raise RefusedError(_STOPPED)
         try:
-            self._do(job)
-        except CancelledError:
-            self._end(job, JobStatus.CANCELLED, "cancelled")
+            self._do(attempt, job)
+        except StoppedError:
+            raise
         except HuskError as error:
             told = error if isinstance(error, InputError) else None
-            self._end(job, JobStatus.REFUSED, str(error), told)
-        except MemoryError:
-            self._end(
-                job,
-                JobStatus.REFUSED,
-                "It needs more memory than there is; reduce the number of faces and try again.",
-            )
+            said = str(error)
+            self._end(job, lambda at: jobs.refuse(at, job, said, told))
+            raise RefusedError(said) from error
+        except MemoryError as error:
+            self._end(job, lambda at: jobs.refuse(at, job, _TOO_MUCH, None))
+            raise RefusedError(_TOO_MUCH) from error
         except Exception:
-            _log.exception("a job failed", job=str(job_id), kind=job.kind)
-            self._end(
-                job,
-                JobStatus.REFUSED,
-                "Something went wrong on our side; nothing was saved. Please tell us what you did.",
-            )
+            _log.exception("a job failed", job=str(job.id), kind=job.kind)
+            self._end(job, lambda at: jobs.refuse(at, job, _OURS, None))
             raise
 
-    def _do(self, job: Job) -> None:
+    def _do(self, attempt: Attempt, job: Job) -> None:
         task_of = _TASKS[JobKind(job.kind)]
-        with self._desk(job.id) as desk:
-            if desk is None:
-                return
-            task = task_of.read(desk, job.asked)
+        with self._transaction(job.id) as (transaction, _):
+            task = task_of.read(transaction, job.asked)
         # Each task writes what it computed itself.
-        found: Any = task.compute(self._teller(job))
-        with self._desk(job.id) as desk:
-            if desk is None or (ours := still_ours(desk, job)) is None:
-                raise CancelledError
-            result = task.write(desk, job.asked, found)
-            end_job(desk, ours, JobStatus.DONE, "done", result=result)
+        found: Any = task.compute(self._teller(attempt, job))
+        with self._transaction(job.id) as (transaction, held):
+            if held is None or not attempt.is_ours(transaction.session):
+                raise StoppedError
+            jobs.finish(transaction, job, task.write(transaction, job.asked, found))
 
-    def _teller(self, job: Job) -> Callable[[float, str], None]:
+    def _teller(self, attempt: Attempt, job: Job) -> Callable[[float, str], None]:
         last = -_EVERY_S
 
         def tell(share: float, said: str) -> None:
             nonlocal last
+            if attempt.shall_stop():
+                raise StoppedError
             if time.monotonic() - last < _EVERY_S:
                 return
             last = time.monotonic()
-            with self._desk(job.id) as desk:
-                if desk is None or not tell_job(desk, job, share, said):
-                    raise CancelledError
+            self._end(job, lambda at: jobs.say(at, job, said, share))
 
         return tell
 
-    def _end(self, job: Job, status: JobStatus, said: str, error: InputError | None = None) -> None:
-        with self._desk(job.id) as desk:
-            if desk is None:
-                return
-            found = desk.find(Job, job.id, "job", lock=True)
-            if found.status == JobStatus.RUNNING and found.attempt == job.attempt:
-                cancelled = found.cancel_wanted
-                end_job(
-                    desk, found, JobStatus.CANCELLED if cancelled else status, said, error=error
-                )
+    def _end(self, job: Job, write: Callable[[Transaction], None]) -> None:
+        with self._transaction(job.id) as (transaction, held):
+            if held is not None:
+                write(transaction)
 
     @contextmanager
-    def _desk(self, job_id: UUID) -> Iterator[Desk | None]:
-        """One transaction in the workshop of a job; None when the job is gone."""
+    def _transaction(self, job_id: UUID) -> Iterator[tuple[Transaction, Job | None]]:
+        """One transaction in the workshop of a job; None for a job that is gone."""
         with self._sessions.begin() as session:
             job = session.get(Job, job_id)
-            yield None if job is None else Desk(session, job.workshop_id, self._clock())
+            workshop = job_id if job is None else job.workshop_id
+            yield Transaction(session, workshop, self._clock()), job

@@ -1,6 +1,5 @@
 """Pieces measured by hand."""
 
-from dataclasses import asdict
 from uuid import UUID
 
 from mildhusk.core.geometry.byhand import (
@@ -18,9 +17,10 @@ from mildhusk.core.geometry.byhand import (
     taping_band,
 )
 from mildhusk.core.geometry.mesh import Mesh
-from mildhusk.services.desk import Desk
 from mildhusk.services.pieces import add_piece_by_hand
 from mildhusk.services.shelf import find_material, resin_of
+from mildhusk.services.transaction import Transaction
+from mildhusk.store.kept import facts
 from mildhusk.store.tables import Piece, PieceSource
 
 
@@ -34,15 +34,19 @@ def lofted(taping: Taping) -> Mesh:
     return loft(taping)
 
 
-def add_taped(desk: Desk, name: str, taping: Taping) -> Piece:
+def add_taped(transaction: Transaction, name: str, taping: Taping) -> Piece:
     """Keep a taped piece."""
-    asked = asdict(taping) | {"outline": str(taping.outline)}
-    asked["stations"] = [asdict(one) for one in taping.stations]
-    return add_piece_by_hand(desk, name, PieceSource.TAPE, asked, loft(taping), taping_band(taping))
+    band = taping_band(taping)
+    return add_piece_by_hand(transaction, name, PieceSource.TAPE, facts(taping), loft(taping), band)
 
 
 def add_filled(
-    desk: Desk, name: str, volume_m3: float, height_m: float, opening_m: float, outline: Outline
+    transaction: Transaction,
+    name: str,
+    volume_m3: float,
+    height_m: float,
+    opening_m: float,
+    outline: Outline,
 ) -> Piece:
     """Keep a piece that was filled with water or grain."""
     asked = {
@@ -52,21 +56,25 @@ def add_filled(
         "outline": str(outline),
     }
     face = filled(volume_m3, height_m, outline, opening_m)
-    return add_piece_by_hand(desk, name, PieceSource.FILLING, asked, face, OUTLINE_BAND)
+    return add_piece_by_hand(transaction, name, PieceSource.FILLING, asked, face, OUTLINE_BAND)
 
 
-def add_by_clay(desk: Desk, name: str, volume_m3: float, thickness_m: float) -> Piece:
+def add_by_clay(transaction: Transaction, name: str, volume_m3: float, thickness_m: float) -> Piece:
     """Keep a piece by the clay of a blanket that lay on it."""
     face = ball_zone(area_of_clay(volume_m3, thickness_m))
     asked = {"volume_m3": volume_m3, "thickness_m": thickness_m}
-    return add_piece_by_hand(desk, name, PieceSource.CLAY, asked, face, CLAY_BAND)
+    return add_piece_by_hand(transaction, name, PieceSource.CLAY, asked, face, CLAY_BAND)
 
 
 def add_by_cast(
-    desk: Desk, name: str, cast_kg: float, material_id: UUID, walls_m: tuple[float, ...]
+    transaction: Transaction,
+    name: str,
+    cast_kg: float,
+    material_id: UUID,
+    walls_m: tuple[float, ...],
 ) -> Piece:
     """Keep a piece by a weighed cast of it."""
-    resin = resin_of(find_material(desk, material_id))
+    resin = resin_of(find_material(transaction, material_id))
     area, band = area_of_cast(cast_kg / resin.density_cured_kg_m3, walls_m)
     asked = {"cast_kg": cast_kg, "resin": resin.key, "walls_m": list(walls_m)}
-    return add_piece_by_hand(desk, name, PieceSource.CAST, asked, ball_zone(area), band)
+    return add_piece_by_hand(transaction, name, PieceSource.CAST, asked, ball_zone(area), band)

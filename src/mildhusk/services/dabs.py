@@ -9,9 +9,9 @@ from sqlalchemy.orm import joinedload, undefer
 
 from mildhusk.core.errors import InputError
 from mildhusk.core.materials.compatibility import DabResult, DabTest
-from mildhusk.services.desk import Desk
 from mildhusk.services.errors import ConflictError, NotFoundError
 from mildhusk.services.shelf import find_material
+from mildhusk.services.transaction import Transaction
 from mildhusk.store.tables import DabTestRow
 
 WAIT = timedelta(hours=24)
@@ -22,12 +22,12 @@ LARGEST_PHOTO_BYTES = 8_000_000
 _PHOTO_KINDS = {b"\xff\xd8\xff": "image/jpeg", b"\x89PNG\r\n\x1a\n": "image/png"}
 
 
-def start_dab(desk: Desk, first_id: UUID, second_id: UUID, note: str) -> DabTestRow:
+def start_dab(transaction: Transaction, first_id: UUID, second_id: UUID, note: str) -> DabTestRow:
     """Start the clock of a dab of one material on another."""
-    first, second = find_material(desk, first_id), find_material(desk, second_id)
+    first, second = find_material(transaction, first_id), find_material(transaction, second_id)
     dab = DabTestRow(
-        workshop_id=desk.workshop_id,
-        created_at=desk.now,
+        workshop_id=transaction.workshop_id,
+        created_at=transaction.now,
         first_id=first.id,
         second_id=second.id,
         result=None,
@@ -36,24 +36,24 @@ def start_dab(desk: Desk, first_id: UUID, second_id: UUID, note: str) -> DabTest
         photo=None,
         photo_kind=None,
     )
-    desk.session.add(dab)
-    desk.session.flush()
+    transaction.session.add(dab)
+    transaction.session.flush()
     return dab
 
 
-def judge_dab(desk: Desk, key: UUID, result: DabResult, note: str) -> DabTestRow:
+def judge_dab(transaction: Transaction, key: UUID, result: DabResult, note: str) -> DabTestRow:
     """Write down what a dab came to, once."""
-    dab = desk.find(DabTestRow, key, "dab test", lock=True)
+    dab = transaction.find(DabTestRow, key, "dab test", lock=True)
     if dab.result is not None:
         raise ConflictError("This dab was judged already; make another one.")
-    dab.result, dab.judged_at, dab.note = result, desk.now, note
-    desk.session.flush()
+    dab.result, dab.judged_at, dab.note = result, transaction.now, note
+    transaction.session.flush()
     return dab
 
 
-def keep_photo(desk: Desk, key: UUID, content: bytes) -> DabTestRow:
+def keep_photo(transaction: Transaction, key: UUID, content: bytes) -> DabTestRow:
     """Keep a photo of a dab."""
-    dab = desk.find(DabTestRow, key, "dab test", lock=True)
+    dab = transaction.find(DabTestRow, key, "dab test", lock=True)
     kind = next((k for start, k in _PHOTO_KINDS.items() if content.startswith(start)), None)
     if kind is None:
         raise InputError("This is no photo; give a JPEG or a PNG.", "file")
@@ -64,38 +64,43 @@ def keep_photo(desk: Desk, key: UUID, content: bytes) -> DabTestRow:
             "file",
         )
     dab.photo, dab.photo_kind = content, kind
-    desk.session.flush()
+    transaction.session.flush()
     return dab
 
 
-def photo_of(desk: Desk, key: UUID) -> tuple[bytes, str]:
+def photo_of(transaction: Transaction, key: UUID) -> tuple[bytes, str]:
     """Return the photo of a dab and its media type."""
-    dab = desk.session.get(DabTestRow, key, options=[undefer(DabTestRow.photo)])
-    if dab is None or dab.workshop_id != desk.workshop_id or not dab.photo or not dab.photo_kind:
+    dab = transaction.session.get(DabTestRow, key, options=[undefer(DabTestRow.photo)])
+    if (
+        dab is None
+        or dab.workshop_id != transaction.workshop_id
+        or not dab.photo
+        or not dab.photo_kind
+    ):
         raise NotFoundError("There is no photo of this dab.")
     return dab.photo, dab.photo_kind
 
 
-def delete_dab(desk: Desk, key: UUID) -> None:
+def delete_dab(transaction: Transaction, key: UUID) -> None:
     """Forget a dab test."""
-    desk.session.delete(desk.find(DabTestRow, key, "dab test", lock=True))
-    desk.session.flush()
+    transaction.session.delete(transaction.find(DabTestRow, key, "dab test", lock=True))
+    transaction.session.flush()
 
 
-def list_dabs(desk: Desk) -> Sequence[DabTestRow]:
+def list_dabs(transaction: Transaction) -> Sequence[DabTestRow]:
     """Return the dab tests, the newest first."""
-    return desk.session.scalars(
+    return transaction.session.scalars(
         select(DabTestRow)
-        .where(DabTestRow.workshop_id == desk.workshop_id)
+        .where(DabTestRow.workshop_id == transaction.workshop_id)
         .options(joinedload(DabTestRow.first), joinedload(DabTestRow.second))
         .order_by(DabTestRow.created_at.desc())
     ).all()
 
 
-def judged_dabs(desk: Desk) -> tuple[DabTest, ...]:
+def judged_dabs(transaction: Transaction) -> tuple[DabTest, ...]:
     """Return the judged dab tests as the core's values."""
     return tuple(
         DabTest(row.first.key, row.second.key, DabResult(row.result), row.judged_at.date())
-        for row in list_dabs(desk)
+        for row in list_dabs(transaction)
         if row.result is not None and row.judged_at is not None
     )

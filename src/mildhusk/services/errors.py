@@ -3,7 +3,8 @@
 HuskError
 ├── NotFoundError      there is no such row in this workshop
 ├── RefusedRowsError   an import has rows that cannot be taken over, so none was
-└── ConflictError      the state is not, or no longer, what the action needs
+├── ConflictError      the state is not, or no longer, what the action needs
+└── StoppedError       a job was cancelled, its worker is ending, or another one took it up
 """
 
 from mildhusk.core.errors import HuskError
@@ -25,6 +26,10 @@ class RefusedRowsError(HuskError):
 
 class ConflictError(HuskError):
     """The state is not, or no longer, what the action needs."""
+
+
+class StoppedError(HuskError):
+    """A job was cancelled, its worker is ending, or another one took it up."""
 
 
 def stale(what: str) -> ConflictError:

@@ -1,128 +1,149 @@
-"""Jobs: what is asked of a worker, how far it is, cancelled, ended."""
+"""Jobs: what is asked of a worker, how far it is, what came of it; its state is the queue's."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
-from uuid import UUID
+from uuid import UUID, uuid4
 
 from sqlalchemy import select, update
 
 from mildhusk.core.errors import InputError
-from mildhusk.services.desk import Desk
 from mildhusk.services.errors import ConflictError
+from mildhusk.services.transaction import Queue, Transaction
 from mildhusk.store.tables import Job, JobKind, JobStatus
 
 OPEN = (JobStatus.WAITING, JobStatus.RUNNING)
-MOST_ATTEMPTS = 3
+_MOST_LISTED = 500
 
 
-def put_job(desk: Desk, kind: JobKind, title: str, asked: dict[str, Any]) -> Job:
-    """Ask something of a worker."""
-    if desk.queue is None:
-        raise ConflictError("There is no worker here to do this.")
+@dataclass(frozen=True, slots=True)
+class JobState:
+    """A job, and where it stands."""
+
+    job: Job
+    status: JobStatus
+
+    @property
+    def is_open(self) -> bool:
+        """Whether a worker has yet to say what comes of it."""
+        return self.status in OPEN
+
+    @property
+    def is_done(self) -> bool:
+        """Whether something came of it."""
+        return self.status is JobStatus.DONE
+
+
+def put_job(
+    transaction: Transaction, kind: JobKind, title: str, asked: dict[str, Any], key: str = ""
+) -> JobState:
+    """Ask something of a worker; of jobs with one key only one is done at a time."""
+    job_id = uuid4()
     job = Job(
-        workshop_id=desk.workshop_id,
-        created_at=desk.now,
+        id=job_id,
+        workshop_id=transaction.workshop_id,
+        created_at=transaction.now,
         kind=kind,
+        key=key,
         title=title,
         asked=asked,
-        status=JobStatus.WAITING,
+        queue_id=0,
         share=0.0,
         said="waiting for a worker",
         result={},
-        cancel_wanted=False,
-        attempt=0,
     )
-    desk.session.add(job)
-    desk.session.flush()
-    desk.queue.put(desk.session, job.id)
-    desk.session.refresh(job)
-    return job
+    transaction.session.add(job)
+    transaction.session.flush()
+    job.queue_id = _queue(transaction).put(transaction.session, job_id, key or str(job_id))
+    transaction.session.flush()
+    transaction.session.refresh(job)
+    return state_of(transaction, job)
 
 
-def find_job(desk: Desk, key: UUID) -> Job:
+def _queue(transaction: Transaction) -> Queue:
+    if transaction.queue is None:
+        raise ConflictError("There is no worker here to do this.")
+    return transaction.queue
+
+
+def state_of(transaction: Transaction, job: Job) -> JobState:
+    """Return a job with where it stands."""
+    return states_of(transaction, [job])[0]
+
+
+def states_of(transaction: Transaction, jobs: Sequence[Job]) -> list[JobState]:
+    """Return jobs with where they stand, in one question to the queue."""
+    if not jobs:
+        return []
+    numbers = [job.queue_id for job in jobs]
+    known = _queue(transaction).states(transaction.session, numbers)
+    # The queue forgets what ended long ago.
+    return [JobState(job, known.get(job.queue_id, _ended(job))) for job in jobs]
+
+
+def _ended(job: Job) -> JobStatus:
+    return JobStatus.DONE if job.result else JobStatus.CANCELLED
+
+
+def find_job(transaction: Transaction, key: UUID) -> JobState:
     """Return one job."""
-    return desk.find(Job, key, "job")
+    return state_of(transaction, transaction.find(Job, key, "job"))
 
 
-def list_open_jobs(desk: Desk, kind: JobKind) -> Sequence[Job]:
+def list_open_jobs(transaction: Transaction, kind: JobKind) -> list[JobState]:
     """Return the jobs of a kind that are not ended, the oldest first."""
-    mine = select(Job).where(
-        Job.workshop_id == desk.workshop_id, Job.kind == kind, Job.status.in_(OPEN)
-    )
-    return desk.session.scalars(mine.order_by(Job.created_at)).all()
+    mine = select(Job).where(Job.workshop_id == transaction.workshop_id, Job.kind == kind)
+    newest = transaction.session.scalars(
+        mine.order_by(Job.created_at.desc()).limit(_MOST_LISTED)
+    ).all()
+    return [one for one in states_of(transaction, newest[::-1]) if one.is_open]
 
 
-def cancel_job(desk: Desk, key: UUID) -> Job:
-    """Cancel a job: at once while it waits, at its worker's next step while it runs."""
-    job = desk.find(Job, key, "job", lock=True)
-    if job.status == JobStatus.WAITING:
-        end_job(desk, job, JobStatus.CANCELLED, "cancelled")
-    elif job.status == JobStatus.RUNNING:
-        job.cancel_wanted = True
-        job.said = "being cancelled"
-    desk.session.flush()
-    return job
-
-
-def begin_job(desk: Desk, key: UUID) -> Job | None:
-    """Take a job up; None when it is ended, or was begun in vain too often."""
-    job = desk.find(Job, key, "job", lock=True)
-    if job.status not in OPEN:
-        return None
-    if job.cancel_wanted:
-        end_job(desk, job, JobStatus.CANCELLED, "cancelled")
-        return None
-    if job.attempt >= MOST_ATTEMPTS:
-        end_job(
-            desk,
-            job,
-            JobStatus.REFUSED,
-            f"The worker was stopped {MOST_ATTEMPTS} times at this; it may need more memory than "
-            "there is. Reduce the number of faces and try again.",
-        )
-        return None
-    job.attempt += 1
-    job.status, job.share, job.said = JobStatus.RUNNING, 0.0, "begun"
-    desk.session.flush()
-    return job
-
-
-def tell_job(desk: Desk, job: Job, share: float, said: str) -> bool:
-    """Write down how far a job is; returns whether its worker shall go on."""
-    told = desk.session.execute(
-        update(Job)
+def newest_jobs(
+    transaction: Transaction, kind: JobKind, keys: Sequence[str]
+) -> dict[str, JobState]:
+    """Return the newest job of a kind for each of some keys, where there is one."""
+    mine = (
+        select(Job)
         .where(
-            Job.id == job.id,
-            Job.status == JobStatus.RUNNING,
-            Job.attempt == job.attempt,
-            Job.cancel_wanted.is_(False),
+            Job.workshop_id == transaction.workshop_id, Job.kind == kind, Job.key.in_(list(keys))
         )
-        .values(share=min(max(share, 0.0), 1.0), said=said)
-        .returning(Job.id)
+        .order_by(Job.created_at)
     )
-    return told.scalar_one_or_none() is not None
+    return {
+        one.job.key: one for one in states_of(transaction, transaction.session.scalars(mine).all())
+    }
 
 
-def still_ours(desk: Desk, job: Job) -> Job | None:
-    """Return a begun job, locked, unless it was cancelled or another worker took it up."""
-    found = desk.find(Job, job.id, "job", lock=True)
-    ours = found.status == JobStatus.RUNNING and found.attempt == job.attempt
-    return found if ours and not found.cancel_wanted else None
+def cancel_job(transaction: Transaction, key: UUID) -> JobState:
+    """Cancel a job: at once while it waits, at its worker's next step while it runs."""
+    found = find_job(transaction, key)
+    if found.is_open:
+        _queue(transaction).cancel(transaction.session, found.job.queue_id)
+        running = found.status is JobStatus.RUNNING
+        say(transaction, found.job, "being cancelled" if running else "cancelled")
+        transaction.session.refresh(found.job)
+    return state_of(transaction, found.job)
 
 
-def end_job(
-    desk: Desk,
-    job: Job,
-    status: JobStatus,
-    said: str,
-    *,
-    error: InputError | None = None,
-    result: dict[str, Any] | None = None,
-) -> None:
-    """End a job, with what came of it or with the reason why nothing did."""
-    job.status, job.said, job.ended_at = status, said[:500], desk.now
-    job.field = error.field if error is not None else None
-    job.result = result or {}
-    if status is JobStatus.DONE:
-        job.share = 1.0
-    desk.session.flush()
+def say(transaction: Transaction, job: Job, said: str, share: float | None = None) -> None:
+    """Write down what is being done of a job, and how far it is."""
+    values: dict[str, Any] = {"said": said[:500]}
+    if share is not None:
+        values["share"] = min(max(share, 0.0), 1.0)
+    transaction.session.execute(update(Job).where(Job.id == job.id).values(**values))
+
+
+def finish(transaction: Transaction, job: Job, result: dict[str, Any]) -> None:
+    """Write down what came of a job."""
+    transaction.session.execute(
+        update(Job).where(Job.id == job.id).values(share=1.0, said="done", result=result)
+    )
+
+
+def refuse(transaction: Transaction, job: Job, said: str, error: InputError | None) -> None:
+    """Write down why nothing came of a job."""
+    field = None if error is None else error.field
+    transaction.session.execute(
+        update(Job).where(Job.id == job.id).values(said=said[:500], field=field)
+    )

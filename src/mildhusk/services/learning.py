@@ -1,25 +1,23 @@
-"""What this workshop's pours taught of a resin, and what else is known when a sheet is read."""
+"""What this workshop's pours taught of a resin."""
 
 from uuid import UUID
 
 from sqlalchemy import and_, select
 
-from mildhusk.core.planning.document import Known
-from mildhusk.core.planning.learned import LearnedTimes, learn_times
-from mildhusk.services.desk import Desk
-from mildhusk.services.sheets import resins_here
-from mildhusk.services.stock import usable_lots
+from mildhusk.core.learning.gel_times import LearnedTimes, learn_times
+from mildhusk.services.lots import usable_lots
+from mildhusk.services.transaction import Transaction
 from mildhusk.store.tables import LotDraw, Pour, PouredCoat
 
 _MOST_COATS = 60
 
 
-def learned_times(desk: Desk, material_id: UUID) -> LearnedTimes | None:
+def learned_times(transaction: Transaction, material_id: UUID) -> LearnedTimes | None:
     """Return how a resin's gel times came out: of the lot in use, else of all its lots."""
-    poured = _ratios(desk, material_id)
+    poured = _ratios(transaction, material_id)
     if not poured:
         return None
-    in_use = next(iter(usable_lots(desk, material_id, desk.now.date())), None)
+    in_use = next(iter(usable_lots(transaction, material_id, transaction.now.date())), None)
     if in_use is not None:
         of_lot = tuple(ratio for ratio, lot_id in poured if lot_id == in_use.id)
         if (learned := learn_times(of_lot, in_use.label)) is not None:
@@ -27,21 +25,21 @@ def learned_times(desk: Desk, material_id: UUID) -> LearnedTimes | None:
     return learn_times(tuple(ratio for ratio, _ in poured), "")
 
 
-def _ratios(desk: Desk, material_id: UUID) -> list[tuple[float, UUID | None]]:
+def _ratios(transaction: Transaction, material_id: UUID) -> list[tuple[float, UUID | None]]:
     """Return measured gel times by what the data sheet's would be, newest first, and their lots."""
     query = (
         select(
-            PouredCoat.number,
             PouredCoat.mixed_at,
             PouredCoat.gelled_at,
-            Pour.plan["coats"],
-            Pour.plan["time_factor"],
+            # A plan's coats are numbered from 1.
+            Pour.plan["coats"][PouredCoat.number - 1]["roll_until_s"].as_float(),
+            Pour.plan["time_factor"].as_float(),
             LotDraw.lot_id,
         )
         .join(Pour, Pour.id == PouredCoat.pour_id)
         .outerjoin(LotDraw, and_(LotDraw.pour_id == Pour.id, LotDraw.coat == PouredCoat.number))
         .where(
-            Pour.workshop_id == desk.workshop_id,
+            Pour.workshop_id == transaction.workshop_id,
             Pour.material_id == material_id,
             PouredCoat.mixed_at.is_not(None),
             PouredCoat.gelled_at.is_not(None),
@@ -52,13 +50,8 @@ def _ratios(desk: Desk, material_id: UUID) -> list[tuple[float, UUID | None]]:
     return [
         # A plan that stood on learned times is measured against the data sheet all the same.
         (
-            (gelled - mixed).total_seconds() / coats[number - 1]["roll_until_s"] * (factor or 1.0),
+            (gelled - mixed).total_seconds() / planned_s * (factor or 1.0),
             lot_id,
         )
-        for number, mixed, gelled, coats, factor, lot_id in desk.session.execute(query)
+        for mixed, gelled, planned_s, factor, lot_id in transaction.session.execute(query)
     ]
-
-
-def known_of(desk: Desk, material_id: UUID) -> Known:
-    """Return what findings may propose beside the plan: other resins, times learned."""
-    return Known(lambda: resins_here(desk), learned_times(desk, material_id))

@@ -13,9 +13,9 @@ from sqlalchemy import select
 
 from mildhusk.core.errors import InputError
 from mildhusk.documents.spreadsheet import as_typed, harmless
-from mildhusk.services.desk import Desk
+from mildhusk.services.lots import add_lot, list_lots
 from mildhusk.services.rows import Row, is_text, read_rows
-from mildhusk.services.stock import add_lot, list_lots
+from mildhusk.services.transaction import Transaction
 from mildhusk.store.tables import NAME_LENGTH, LotRow, Material
 
 _COLUMNS = ("material", "label", "bought_kg", "left_kg", "opened_on", "expires_on", "price")
@@ -32,23 +32,25 @@ class _ReadLot:
     price: Decimal | None
 
 
-def export_lots_json(desk: Desk) -> bytes:
+def export_lots_json(transaction: Transaction) -> bytes:
     """Return all lots as JSON; weights and money as text, so that no gram is lost."""
-    return json.dumps({"lots": list(_documents(desk))}, indent=2, ensure_ascii=False).encode()
+    return json.dumps(
+        {"lots": list(_documents(transaction))}, indent=2, ensure_ascii=False
+    ).encode()
 
 
-def export_lots_csv(desk: Desk) -> bytes:
+def export_lots_csv(transaction: Transaction) -> bytes:
     """Return all lots as CSV."""
     text = io.StringIO()
     rows = csv.DictWriter(text, _COLUMNS)
     rows.writeheader()
-    for one in _documents(desk):
+    for one in _documents(transaction):
         rows.writerow({name: harmless(value or "") for name, value in one.items()})
     return text.getvalue().encode("utf-8-sig")
 
 
-def _documents(desk: Desk) -> Iterator[dict[str, str | None]]:
-    for lot in list_lots(desk):
+def _documents(transaction: Transaction) -> Iterator[dict[str, str | None]]:
+    for lot in list_lots(transaction):
         yield {
             "material": lot.material.key,
             "label": lot.label,
@@ -60,16 +62,16 @@ def _documents(desk: Desk) -> Iterator[dict[str, str | None]]:
         }
 
 
-def import_lots(desk: Desk, content: bytes) -> int:
+def import_lots(transaction: Transaction, content: bytes) -> int:
     """Put every lot of a file on the shelf, or none; returns how many."""
-    mine = select(Material).where(Material.workshop_id == desk.workshop_id)
-    shelf = {row.key: row for row in desk.session.scalars(mine)}
+    mine = select(Material).where(Material.workshop_id == transaction.workshop_id)
+    shelf = {row.key: row for row in transaction.session.scalars(mine)}
     known = {
         (key, label)
-        for key, label in desk.session.execute(
+        for key, label in transaction.session.execute(
             select(Material.key, LotRow.label)
             .join_from(LotRow, Material)
-            .where(LotRow.workshop_id == desk.workshop_id)
+            .where(LotRow.workshop_id == transaction.workshop_id)
         )
     }
 
@@ -79,7 +81,7 @@ def import_lots(desk: Desk, content: bytes) -> int:
             raise InputError(f"A lot '{lot.label}' of this material is on the shelf already.")
         known.add((lot.material.key, lot.label))
         made = add_lot(
-            desk,
+            transaction,
             lot.material.id,
             lot.label,
             float(lot.bought_kg),
@@ -91,7 +93,7 @@ def import_lots(desk: Desk, content: bytes) -> int:
         return made
 
     taken = read_rows(content, "lots", ("material", "label", "bought_kg", "expires_on"), take)
-    desk.session.flush()
+    transaction.session.flush()
     return len(taken)
 
 

@@ -1,23 +1,18 @@
 """Pieces: files taken in, units asked, faces measured."""
 
 import math
-from collections.abc import Sequence
-from dataclasses import asdict, dataclass
-from datetime import timedelta
-from hashlib import sha256
+from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 from uuid import UUID
 
 import numpy as np
-from sqlalchemy import delete, select
-from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.orm import undefer
+from sqlalchemy import func, select
 
-from mildhusk.core.errors import ConditionError, MeshFileError
-from mildhusk.core.geometry.asked import SurveyWish
+from mildhusk.core.errors import ConditionError
+from mildhusk.core.geometry.answer import SurveyFacts
 from mildhusk.core.geometry.byhand import AreaMeasure, better_of
-from mildhusk.core.geometry.curve import VolumeCurve
-from mildhusk.core.geometry.length_units import LengthUnit, guess_unit
+from mildhusk.core.geometry.length_units import LengthUnit
 from mildhusk.core.geometry.level import (
     RimTest,
     level_curve,
@@ -25,21 +20,20 @@ from mildhusk.core.geometry.level import (
     rim_section,
     rim_test,
 )
-from mildhusk.core.geometry.measure import FaceMeasures, Opening
+from mildhusk.core.geometry.measure import FaceMeasures
 from mildhusk.core.geometry.mesh import Floats, Mesh
 from mildhusk.core.geometry.openings import open_mould, rims
 from mildhusk.core.geometry.reading import read_shape
 from mildhusk.core.geometry.sections import Girth, girths
 from mildhusk.core.geometry.survey import Survey, survey, survey_made
+from mildhusk.core.geometry.survey_options import SurveyWish
 from mildhusk.core.geometry.wearing import Fit, Head, fit_of
-from mildhusk.core.planning.document import survey_document
 from mildhusk.documents.model import PieceModel, pack_model, unpack_model
-from mildhusk.services.desk import Desk
-from mildhusk.services.errors import ConflictError, NotFoundError
-from mildhusk.store.tables import CastSheetRow, MeshFile, MouldRow, Piece, PieceSource
-
-# An upload nobody made a piece of is kept this long.
-_KEEP_UNUSED = timedelta(days=1)
+from mildhusk.services.errors import ConflictError
+from mildhusk.services.files import content_of, find_file
+from mildhusk.services.transaction import Listed, Page, Transaction
+from mildhusk.store.tables import CastSheetRow, MouldRow, Piece, PieceSource
+from mildhusk.store.values import FACES, SURVEY_WISHES, SURVEYS
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,73 +46,21 @@ class RimQuestion:
     skirt_m: float
 
 
-def take_in_file(desk: Desk, file_name: str, content: bytes) -> MeshFile:
-    """Read an uploaded file and keep it untouched; the same content is kept once."""
-    mesh = read_shape(content, file_name)
-    if not mesh.extents.any():
-        raise MeshFileError("The shape has no size: all its corners are at one place.")
-    unit, sure = guess_unit(mesh)
-    _forget_unused_files(desk)
-    key = sha256(content).hexdigest()
-    desk.session.execute(
-        insert(MeshFile)
-        .values(
-            workshop_id=desk.workshop_id,
-            sha256=key,
-            file_name=file_name[-255:],
-            content=content,
-            faces=len(mesh.faces),
-            extents=mesh.extents.tolist(),
-            guessed_unit=unit,
-            guess_is_sure=sure,
-            uploaded_at=desk.now,
-        )
-        # The same file again counts as new, so that it is not swept away under its owner.
-        .on_conflict_do_update(
-            index_elements=["workshop_id", "sha256"], set_={"uploaded_at": desk.now}
-        )
-    )
-    return find_file(desk, key)
-
-
-def _forget_unused_files(desk: Desk) -> None:
-    used = select(Piece.mesh_sha256).where(
-        Piece.workshop_id == desk.workshop_id, Piece.mesh_sha256.is_not(None)
-    )
-    desk.session.execute(
-        delete(MeshFile).where(
-            MeshFile.workshop_id == desk.workshop_id,
-            MeshFile.uploaded_at < desk.now - _KEEP_UNUSED,
-            MeshFile.sha256.not_in(used),
-        )
-    )
-
-
-def find_file(desk: Desk, key: str) -> MeshFile:
-    """Return an uploaded file with its content."""
-    found = desk.session.get(MeshFile, (desk.workshop_id, key), options=[undefer(MeshFile.content)])
-    if found is None:
-        raise NotFoundError("The uploaded file is no longer there; upload it again.")
-    return found
-
-
-def add_piece(desk: Desk, name: str, mesh_sha256: str, units: LengthUnit) -> Piece:
-    """Survey an uploaded file in a unit at once, and keep it as a piece."""
-    wish = SurveyWish()
-    found = _surveyed(find_file(desk, mesh_sha256), units, wish)
-    return keep_surveyed(desk, name, PieceSource.FILE, mesh_sha256, units, asdict(wish), found)
-
-
 def add_piece_by_hand(
-    desk: Desk, name: str, source: PieceSource, asked: dict[str, Any], face: Mesh, band: float
+    transaction: Transaction,
+    name: str,
+    source: PieceSource,
+    asked: dict[str, Any],
+    face: Mesh,
+    band: float,
 ) -> Piece:
     """Keep a piece that was measured by hand, as the face made of it and its band."""
     found = survey_made(face, band)
-    return keep_surveyed(desk, name, source, None, LengthUnit.METRE, asked, found)
+    return keep_surveyed(transaction, name, source, None, LengthUnit.METRE, asked, found)
 
 
 def keep_surveyed(
-    desk: Desk,
+    transaction: Transaction,
     name: str,
     source: PieceSource,
     mesh_sha256: str | None,
@@ -128,97 +70,138 @@ def keep_surveyed(
 ) -> Piece:
     """Keep what a survey found as a new piece."""
     piece = Piece(
-        workshop_id=desk.workshop_id,
-        created_at=desk.now,
+        workshop_id=transaction.workshop_id,
+        created_at=transaction.now,
         name=name,
         source=source,
         mesh_sha256=mesh_sha256,
         units=units,
     )
     write_survey(piece, asked, found)
-    desk.session.add(piece)
-    desk.session.flush()
+    transaction.session.add(piece)
+    transaction.session.flush()
     return piece
 
 
 def write_survey(piece: Piece, asked: dict[str, Any], found: Survey) -> None:
     """Write what a survey found onto a piece."""
     piece.asked = asked
-    piece.measures = asdict(found.measures)
-    piece.survey = survey_document(found)
+    piece.measures = FACES.write(found.measures)
+    piece.survey = SURVEYS.write(SurveyFacts.of(found))
     piece.face = pack_model(
         PieceModel(found.face, found.cut_away, found.narrow_faces, found.left_out)
     )
 
 
-def list_pieces(desk: Desk) -> Sequence[Piece]:
-    """Return all pieces, the newest first."""
-    mine = select(Piece).where(Piece.workshop_id == desk.workshop_id)
-    return desk.session.scalars(mine.order_by(Piece.created_at.desc(), Piece.name)).all()
+@dataclass(frozen=True, slots=True)
+class PieceSummary:
+    """What a list tells of a piece."""
+
+    id: UUID
+    version: int
+    name: str
+    source: PieceSource
+    extents_m: tuple[float, float, float]
+    area_m2: float
+    volume_m3: float
+    openings: int
+    created_at: datetime
 
 
-def find_piece(desk: Desk, key: UUID) -> Piece:
+def list_pieces(transaction: Transaction, page: Page) -> Listed[PieceSummary]:
+    """Return a page of the pieces, the newest first: two statements, whatever there is."""
+    matching = Piece.name.icontains(page.search, autoescape=True)
+    measures = Piece.measures
+    rows = transaction.session.execute(
+        select(
+            Piece.id,
+            Piece.version,
+            Piece.name,
+            Piece.source,
+            measures["lowest_m"],
+            measures["highest_m"],
+            measures["area_m2"].as_float(),
+            measures["volume_m3"].as_float(),
+            func.jsonb_array_length(measures["openings"]),
+            Piece.created_at,
+        )
+        .where(Piece.workshop_id == transaction.workshop_id, matching)
+        .order_by(Piece.created_at.desc(), Piece.name, Piece.id)
+        .limit(page.limit)
+        .offset(page.offset)
+    )
+    return Listed(
+        tuple(
+            PieceSummary(
+                key, version, name, PieceSource(source), _extents(low, high), area, volume,
+                openings, created,
+            )
+            for key, version, name, source, low, high, area, volume, openings, created in rows
+        ),
+        transaction.count(Piece, matching),
+    )  # fmt: skip
+
+
+def _extents(lowest: list[float], highest: list[float]) -> tuple[float, float, float]:
+    x, y, z = (high - low for low, high in zip(lowest, highest, strict=True))
+    return (x, y, z)
+
+
+def find_piece(transaction: Transaction, key: UUID) -> Piece:
     """Return one piece."""
-    return desk.find(Piece, key, "piece")
+    return transaction.find(Piece, key, "piece")
 
 
-def rename_piece(desk: Desk, key: UUID, version: int, name: str) -> Piece:
+def rename_piece(transaction: Transaction, key: UUID, version: int, name: str) -> Piece:
     """Give a piece another name."""
-    piece = desk.find_version(Piece, key, version, "piece")
+    piece = transaction.find_version(Piece, key, version, "piece")
     piece.name = name
-    desk.session.flush()
+    transaction.session.flush()
     return piece
 
 
-def delete_piece(desk: Desk, key: UUID) -> None:
+def delete_piece(transaction: Transaction, key: UUID) -> None:
     """Delete a piece that no cast sheet uses."""
-    piece = desk.find(Piece, key, "piece", lock=True)
-    used_by = desk.session.scalars(
+    piece = transaction.find(Piece, key, "piece", lock=True)
+    used_by = transaction.session.scalars(
         select(CastSheetRow.name).where(CastSheetRow.piece_id == key).limit(1)
     ).first()
     if used_by is not None:
         raise ConflictError(f"The cast sheet '{used_by}' uses this piece; delete the sheet first.")
-    mould = desk.session.scalars(
+    mould = transaction.session.scalars(
         select(MouldRow.name).where(MouldRow.piece_id == key).limit(1)
     ).first()
     if mould is not None:
         raise ConflictError(f"The mould '{mould}' is of this piece; delete the mould first.")
-    desk.session.delete(piece)
-    desk.session.flush()
+    transaction.session.delete(piece)
+    transaction.session.flush()
 
 
 def face_of(piece: Piece) -> FaceMeasures:
     """Return the measures of a piece as the core's value."""
-    kept: dict[str, Any] = dict(piece.measures)
-    kept["openings"] = tuple(
-        Opening(o["perimeter_m"], o["area_m2"], _triple(o["centre_m"])) for o in kept["openings"]
-    )
-    kept["lowest_m"], kept["highest_m"] = _triple(kept["lowest_m"]), _triple(kept["highest_m"])
-    curve = kept.get("curve")
-    if curve is not None:
-        kept["curve"] = VolumeCurve(
-            tuple(curve["walls_m"]),
-            tuple(curve["volumes_m3"]),
-            curve["relative_error"],
-            curve["point_m"],
-            tuple(_triple(centre) for centre in curve.get("centres_m", [])),
-        )
-    return FaceMeasures(**kept)
+    return FACES.read(piece.measures)
 
 
-def _triple(values: list[float]) -> tuple[float, float, float]:
-    x, y, z = values
-    return (x, y, z)
+def surveyed_of(piece: Piece) -> SurveyFacts | None:
+    """Return what a survey found beside the measures; None of a piece from before surveys."""
+    return SURVEYS.read(piece.survey) if piece.survey else None
 
 
-def model_of_piece(desk: Desk, key: UUID) -> PieceModel:
+def survey_wish_of(piece: Piece) -> SurveyWish | None:
+    """Return what a survey of a piece's file was asked; None where it has no file."""
+    return None if piece.mesh_sha256 is None else SURVEY_WISHES.read(piece.asked)
+
+
+def model_of_piece(transaction: Transaction, key: UUID) -> PieceModel:
     """Return what is drawn of a piece: its casting face and what is said of parts of it."""
-    piece = find_piece(desk, key)
+    piece = find_piece(transaction, key)
     if not piece.face and piece.mesh_sha256 is not None:
         # Kept by an earlier version, which did not survey.
-        file, wish = find_file(desk, piece.mesh_sha256), SurveyWish()
-        write_survey(piece, asdict(wish), _surveyed(file, LengthUnit(piece.units), wish))
-        desk.session.flush()
+        file, wish = find_file(transaction, piece.mesh_sha256), SurveyWish()
+        mesh = read_shape(content_of(transaction, file.sha256), file.file_name)
+        found = survey(mesh.scaled(LengthUnit(piece.units).metres), wish)
+        write_survey(piece, SURVEY_WISHES.write(wish), found)
+        transaction.session.flush()
     return unpack_model(piece.face)
 
 
@@ -243,9 +226,9 @@ class RimAnswer:
     surface: Floats
 
 
-def try_rim(desk: Desk, key: UUID, asked: RimQuestion) -> RimAnswer:
+def try_rim(transaction: Transaction, key: UUID, asked: RimQuestion) -> RimAnswer:
     """Test whether a charge stays in the mould of a piece."""
-    face = model_of_piece(desk, key).face
+    face = model_of_piece(transaction, key).face
     mould = open_mould(face, rims(face))
     if mould is None:
         raise ConflictError("A closed piece has no rim: nothing can be poured in or spilt.")
@@ -259,9 +242,11 @@ def try_rim(desk: Desk, key: UUID, asked: RimQuestion) -> RimAnswer:
     )
 
 
-def girths_along(desk: Desk, key: UUID, axis: tuple[float, float, float] | None) -> list[Girth]:
+def girths_along(
+    transaction: Transaction, key: UUID, axis: tuple[float, float, float] | None
+) -> list[Girth]:
     """Tape a piece along an axis; along the way out of its largest opening when none is given."""
-    face = model_of_piece(desk, key).face
+    face = model_of_piece(transaction, key).face
     if axis is None:
         found = rims(face)
         along = found[0].out if found else np.array([0.0, 0.0, 1.0])
@@ -273,27 +258,22 @@ def girths_along(desk: Desk, key: UUID, axis: tuple[float, float, float] | None)
     return list(girths(face, along))
 
 
-def fit_head(desk: Desk, key: UUID, head: Head, wall_m: float) -> Fit:
+def fit_head(transaction: Transaction, key: UUID, head: Head, wall_m: float) -> Fit:
     """Fit a head into a husk of a piece."""
-    piece = find_piece(desk, key)
-    model_of_piece(desk, key)  # surveys a piece of an earlier version
-    found = piece.survey
-    if not found["opening_girth_m"]:
+    piece = find_piece(transaction, key)
+    model_of_piece(transaction, key)  # surveys a piece of an earlier version
+    found = surveyed_of(piece)
+    if found is None or not found.opening_girth_m:
         raise ConflictError("A closed piece has no opening a head could pass.")
-    return fit_of(head, found["widest_girth_m"], found["opening_girth_m"], wall_m)
+    return fit_of(head, found.widest_girth_m, found.opening_girth_m, wall_m)
 
 
-def compare_pieces(desk: Desk, one: UUID, other: UUID) -> tuple[Piece, str]:
+def compare_pieces(transaction: Transaction, one: UUID, other: UUID) -> tuple[Piece, str]:
     """Return the better of two measures of one thing, and why."""
-    pieces = [find_piece(desk, key) for key in (one, other)]
+    pieces = [find_piece(transaction, key) for key in (one, other)]
     measures = [
         AreaMeasure(piece.name, face.area_m2, face.band)
         for piece, face in ((piece, face_of(piece)) for piece in pieces)
     ]
     best, reason = better_of(*measures)
     return pieces[measures.index(best)], reason
-
-
-def _surveyed(file: MeshFile, units: LengthUnit, wish: SurveyWish) -> Survey:
-    mesh = read_shape(file.content, file.file_name)
-    return survey(mesh.scaled(units.metres), wish)

@@ -4,16 +4,21 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
+from typing import Any
 from uuid import UUID
 
-from sqlalchemy import select
-from sqlalchemy.orm import selectinload
+from sqlalchemy import case, func, select
 
+from mildhusk.core.casting.pour_plan import PourPlan
 from mildhusk.core.errors import InputError
+from mildhusk.core.materials.cautions import (
+    CASTING,
+    USUAL_CAUTION,
+    OperationCautions,
+    cautions_for,
+)
 from mildhusk.core.mixing.split import weight_of
-from mildhusk.core.planning.coats import CoatKind
-from mildhusk.core.planning.document import sheet_document
-from mildhusk.core.planning.pouring import (
+from mildhusk.core.pouring.steps import (
     CoatRecord,
     Comparison,
     PourStep,
@@ -22,11 +27,13 @@ from mildhusk.core.planning.pouring import (
     last_step,
     next_step,
 )
-from mildhusk.services.desk import Desk
 from mildhusk.services.errors import ConflictError
+from mildhusk.services.lots import draw, put_back
 from mildhusk.services.sheets import find_sheet, plan_of
-from mildhusk.services.stock import draw, put_back
+from mildhusk.services.shelf import castable_of
+from mildhusk.services.transaction import Listed, Page, Transaction
 from mildhusk.store.tables import Pour, PouredCoat, PourStatus
+from mildhusk.store.values import POUR_PLANS
 
 _CENTIGRAM = Decimal("0.01")
 _HEAVIEST_G = Decimal("100000")
@@ -52,49 +59,114 @@ class WeighedParts:
     b: float
 
 
-def start_pour(desk: Desk, sheet_id: UUID) -> Pour:
+def start_pour(transaction: Transaction, sheet_id: UUID) -> Pour:
     """Start a pour; it keeps the plan as it is now, whatever becomes of the sheet."""
-    row = find_sheet(desk, sheet_id)
-    plan = plan_of(desk, row)
-    document = sheet_document(plan)
+    row = find_sheet(transaction, sheet_id)
+    plan = PourPlan.of(plan_of(transaction, row))
     pour = Pour(
-        workshop_id=desk.workshop_id,
-        created_at=desk.now,
+        workshop_id=transaction.workshop_id,
+        created_at=transaction.now,
         sheet_id=row.id,
         material_id=row.material_id,
         sheet_name=row.name,
         piece_name=row.piece.name,
         resin_name=row.material.name,
-        plan=document,
-        densities_kg_m3={"A": plan.resin.density_a_kg_m3, "B": plan.resin.density_b_kg_m3},
+        plan=POUR_PLANS.write(plan),
         status=PourStatus.OPEN,
         closed_at=None,
         cast_g=None,
         note="",
-        coats=[PouredCoat(number=coat["number"]) for coat in document["coats"]],
+        coats=[PouredCoat(number=coat.number) for coat in plan.coats],
     )
-    desk.session.add(pour)
-    desk.session.flush()
+    transaction.session.add(pour)
+    transaction.session.flush()
     return pour
 
 
-def list_pours(desk: Desk) -> Sequence[Pour]:
-    """Return all pours, the newest first."""
-    return desk.session.scalars(
-        select(Pour)
-        .where(Pour.workshop_id == desk.workshop_id)
-        .options(selectinload(Pour.coats))
-        .order_by(Pour.created_at.desc())
-    ).all()
+@dataclass(frozen=True, slots=True)
+class PourSummary:
+    """What a list tells of a pour; `next_coat` is None when every coat is ticked off."""
+
+    id: UUID
+    sheet_id: UUID
+    sheet_name: str
+    piece_name: str
+    resin_name: str
+    status: PourStatus
+    started_at: datetime
+    closed_at: datetime | None
+    coats: int
+    next_coat: int | None
+    planned_kg: float
+    poured_kg: float
+    planned_cast_kg: float
+    cast_kg: float | None
 
 
-def find_pour(desk: Desk, key: UUID) -> Pour:
+def list_pours(
+    transaction: Transaction, page: Page, status: PourStatus | None = None
+) -> Listed[PourSummary]:
+    """Return a page of the pours, the newest first: two statements, whatever there is."""
+    matching = [Pour.sheet_name.icontains(page.search, autoescape=True)]
+    if status is not None:
+        matching.append(Pour.status == status)
+    coat = PouredCoat
+    poured = case((coat.poured_at.is_not(None), coat.a_g + coat.b_g), else_=0)
+    unfinished = case((coat.gelled_at.is_(None), coat.number))
+    per_pour = (
+        select(
+            coat.pour_id,
+            func.count().label("coats"),
+            func.sum(poured).label("poured_g"),
+            func.min(unfinished).label("next_coat"),
+        )
+        .group_by(coat.pour_id)
+        .subquery()
+    )
+    rows = transaction.session.execute(
+        select(
+            Pour.id,
+            Pour.sheet_id,
+            Pour.sheet_name,
+            Pour.piece_name,
+            Pour.resin_name,
+            Pour.status,
+            Pour.created_at,
+            Pour.closed_at,
+            per_pour.c.coats,
+            per_pour.c.next_coat,
+            Pour.plan["total_charge_kg"].as_float(),
+            per_pour.c.poured_g,
+            Pour.plan["cast_kg"].as_float(),
+            Pour.cast_g,
+        )
+        .join(per_pour, per_pour.c.pour_id == Pour.id)
+        .where(Pour.workshop_id == transaction.workshop_id, *matching)
+        .order_by(Pour.created_at.desc(), Pour.id)
+        .limit(page.limit)
+        .offset(page.offset)
+    )
+    return Listed(tuple(map(_summary, rows)), transaction.count(Pour, *matching))
+
+
+def _summary(row: Sequence[Any]) -> PourSummary:
+    (
+        key, sheet_id, sheet, piece, resin, status, started, closed, coats, next_coat,
+        planned_kg, poured_g, planned_cast_kg, cast_g,
+    ) = row  # fmt: skip
+    return PourSummary(
+        key, sheet_id, sheet, piece, resin, PourStatus(status), started, closed, coats, next_coat,
+        planned_kg, _kilograms(poured_g) or 0.0, planned_cast_kg, _kilograms(cast_g),
+    )  # fmt: skip
+
+
+def find_pour(transaction: Transaction, key: UUID) -> Pour:
     """Return one pour."""
-    return desk.find(Pour, key, "pour")
+    return transaction.find(Pour, key, "pour")
 
 
 def record_step(
-    desk: Desk,
+    transaction: Transaction,
     key: UUID,
     coat: int,
     step: PourStep,
@@ -102,24 +174,26 @@ def record_step(
     parts: WeighedParts | None,
 ) -> Pour:
     """Tick off the next step, at a given time or now; out of turn it is refused."""
-    pour = _open_pour(desk, key)
+    pour = _open_pour(transaction, key)
     records = records_of(pour)
     expected = next_step(records)
     if expected is None or (expected.coat, expected.step) != (coat, step):
         raise _out_of_turn(records, coat, step)
-    moment = at or desk.now
-    check_time(records, moment, desk.now)
+    moment = at or transaction.now
+    check_time(records, moment, transaction.now, opened=pour.created_at)
     row = pour.coats[coat - 1]
     if step is PourStep.WEIGH:
         if parts is None:
             raise InputError("Type in what was weighed of A and of B.", "parts")
-        row.a_g = _grams(pour, "A", parts.a)
-        # Melted clay has one part.
-        clay = pour.plan["coats"][coat - 1].get("kind") == CoatKind.CLAY
-        row.b_g = Decimal(0) if clay else _grams(pour, "B", parts.b)
-        draw(desk, pour.material_id, pour.id, coat, row.a_g + row.b_g, moment.date())
+        plan = followed_by(pour)
+        densities = plan.densities_kg_m3
+        row.a_g = _grams(plan, "a", parts.a, densities.A)
+        # What has one part has nothing of B.
+        one_part = len(plan.measured_parts) == 1
+        row.b_g = Decimal(0) if one_part else _grams(plan, "b", parts.b, densities.B)
+        draw(transaction, pour.material_id, pour.id, coat, row.a_g + row.b_g, moment.date())
     setattr(row, _DONE_COLUMN[step], moment)
-    desk.session.flush()
+    transaction.session.flush()
     return pour
 
 
@@ -137,21 +211,22 @@ def _out_of_turn(
     return ConflictError(f"Coat {coat} cannot be {_DONE_WORD[step]} yet; do the step before first.")
 
 
-def _grams(pour: Pour, part: str, measured: float) -> Decimal:
-    if pour.plan["ratio_basis"] == "volume":
-        measured = weight_of(measured, pour.densities_kg_m3[part])
+def _grams(plan: PourPlan, part: str, measured: float, density_kg_m3: float) -> Decimal:
+    if plan.ratio_basis == "volume":
+        measured = weight_of(measured, density_kg_m3)
     grams = (Decimal(repr(measured)) * 1000).quantize(_CENTIGRAM)
     if not 0 < grams < _HEAVIEST_G:
         raise InputError(
-            f"Part {part} is {grams} g; give what was really weighed, above 0 and below 100 kg.",
-            f"parts.{part.lower()}",
+            f"Part {part.upper()} is {grams} g; give what was really weighed, above 0 and below "
+            "100 kg.",
+            f"parts.{part}",
         )
     return grams
 
 
-def take_back_step(desk: Desk, key: UUID) -> Pour:
+def take_back_step(transaction: Transaction, key: UUID) -> Pour:
     """Undo the last tick."""
-    pour = _open_pour(desk, key)
+    pour = _open_pour(transaction, key)
     last = last_step(records_of(pour))
     if last is None:
         raise ConflictError("Nothing has been ticked off yet.")
@@ -159,14 +234,16 @@ def take_back_step(desk: Desk, key: UUID) -> Pour:
     setattr(row, _DONE_COLUMN[last.step], None)
     if last.step is PourStep.WEIGH:
         row.a_g = row.b_g = None
-        put_back(desk, pour.id, last.coat)
-    desk.session.flush()
+        put_back(transaction, pour.id, last.coat)
+    transaction.session.flush()
     return pour
 
 
-def close_pour(desk: Desk, key: UUID, status: PourStatus, cast_kg: float | None, note: str) -> Pour:
+def close_pour(
+    transaction: Transaction, key: UUID, status: PourStatus, cast_kg: float | None, note: str
+) -> Pour:
     """Close a pour, once: with the weight of the husk, or as spoilt."""
-    pour = _open_pour(desk, key)
+    pour = _open_pour(transaction, key)
     if status is PourStatus.CAST:
         if next_step(records_of(pour)) is not None:
             raise ConflictError(
@@ -175,22 +252,22 @@ def close_pour(desk: Desk, key: UUID, status: PourStatus, cast_kg: float | None,
         if cast_kg is None or not 0.0 < cast_kg < 100.0:
             raise InputError("Weigh the cast: above 0 and below 100 kg.", "cast_kg")
         pour.cast_g = (Decimal(repr(cast_kg)) * 1000).quantize(_CENTIGRAM)
-    pour.status, pour.closed_at, pour.note = status, desk.now, note
-    desk.session.flush()
+    pour.status, pour.closed_at, pour.note = status, transaction.now, note
+    transaction.session.flush()
     return pour
 
 
-def edit_note(desk: Desk, key: UUID, note: str) -> Pour:
+def edit_note(transaction: Transaction, key: UUID, note: str) -> Pour:
     """Change the note of a pour; open or closed."""
-    pour = desk.find(Pour, key, "pour", lock=True)
+    pour = transaction.find(Pour, key, "pour", lock=True)
     pour.note = note
-    desk.session.flush()
+    transaction.session.flush()
     return pour
 
 
-def _open_pour(desk: Desk, key: UUID) -> Pour:
+def _open_pour(transaction: Transaction, key: UUID) -> Pour:
     """Return the pour, locked, so that of two windows the second one sees what the first did."""
-    pour = desk.find(Pour, key, "pour", lock=True)
+    pour = transaction.find(Pour, key, "pour", lock=True)
     if pour.status != PourStatus.OPEN:
         assert pour.closed_at is not None
         raise ConflictError(
@@ -198,6 +275,17 @@ def _open_pour(desk: Desk, key: UUID) -> Pour:
             "window; nothing was changed."
         )
     return pour
+
+
+def followed_by(pour: Pour) -> PourPlan:
+    """Return the plan a pour follows."""
+    return POUR_PLANS.read(pour.plan)
+
+
+def cautions_of(pour: Pour) -> tuple[tuple[str, ...], tuple[OperationCautions, ...]]:
+    """Return what to take care of with what is poured, and in each operation."""
+    material = castable_of(pour.material)
+    return (*material.hazards, USUAL_CAUTION), cautions_for(CASTING, (material,))
 
 
 def records_of(pour: Pour) -> tuple[CoatRecord, ...]:
@@ -218,9 +306,10 @@ def records_of(pour: Pour) -> tuple[CoatRecord, ...]:
 
 def comparison_of(pour: Pour) -> Comparison:
     """Return the pour beside its plan."""
+    plan = followed_by(pour)
     return compare(
-        pour.plan["total_charge_kg"],
-        pour.plan["cast_kg"],
+        plan.total_charge_kg,
+        plan.cast_kg,
         records_of(pour),
         _kilograms(pour.cast_g),
     )

@@ -1,132 +1,304 @@
 """Cast sheets: wishes kept, plans computed from them."""
 
-from collections.abc import Sequence
-from dataclasses import asdict, replace
-from typing import Any
+from dataclasses import dataclass, replace
+from datetime import datetime
+from decimal import Decimal
+from hashlib import sha256
 from uuid import UUID
 
-from sqlalchemy import select
+from sqlalchemy import case, func, literal, select, update
+from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import joinedload
 
+from mildhusk.core.casting.findings import Known, with_findings
+from mildhusk.core.casting.limits import Limit
+from mildhusk.core.casting.plan import CastSheet, plan_cast
+from mildhusk.core.casting.schools import SCHOOLS
+from mildhusk.core.casting.schools.base import SchoolWords
+from mildhusk.core.casting.wish import CastWish, CoatSchool
 from mildhusk.core.errors import InputError
-from mildhusk.core.materials.casting_resin import CastingResin, RatioBasis
-from mildhusk.core.planning.paste import PastePlace
-from mildhusk.core.planning.sheet import CastSheet, plan_cast
-from mildhusk.core.planning.wish import CastWish, CoatSchool
-from mildhusk.services.desk import Desk
+from mildhusk.core.materials.catalogue import CastingMaterial
 from mildhusk.services.errors import ConflictError
+from mildhusk.services.learning import learned_times
 from mildhusk.services.pieces import face_of, find_piece
-from mildhusk.services.shelf import CASTING_RESIN, find_material, resin_of
-from mildhusk.services.workshop import bench_here
-from mildhusk.store.tables import CastSheetRow, Material, Pour
+from mildhusk.services.shelf import CASTING_KINDS, castable_of, find_material
+from mildhusk.services.transaction import Listed, Page, Transaction
+from mildhusk.services.workshop import equipment_here
+from mildhusk.store.tables import CastSheetRow, Material, Piece, Pour
+from mildhusk.store.values import SHEET_FIGURES, WISHES, SheetFigures
 
 _MOST_PROPOSED = 200
+PLAN = 1
+"""Another number when plans come out differently, so that no list tells an old one."""
 
 
-def preview_sheet(desk: Desk, piece_id: UUID, material_id: UUID, wish: CastWish) -> CastSheet:
-    """Plan a cast without keeping anything."""
-    piece, material = find_piece(desk, piece_id), find_material(desk, material_id)
-    return plan_cast(face_of(piece), resin_of(material), wish, bench_here(desk.session))
+@dataclass(frozen=True, slots=True)
+class SheetQuestion:
+    """Piece, material and wish: all a plan needs."""
+
+    piece_id: UUID
+    material_id: UUID
+    wish: CastWish
 
 
-def by_school(
-    desk: Desk, piece_id: UUID, material_id: UUID, wish: CastWish
-) -> dict[CoatSchool, CastSheet | InputError]:
-    """Plan a cast by every school, side by side; what a school cannot do says why."""
-    piece, material = find_piece(desk, piece_id), find_material(desk, material_id)
-    face, resin, bench = face_of(piece), resin_of(material), bench_here(desk.session)
-    plans: dict[CoatSchool, CastSheet | InputError] = {}
-    for school in CoatSchool:
-        try:
-            plans[school] = plan_cast(face, resin, replace(wish, school=school), bench)
-        except InputError as error:
-            plans[school] = error
-    return plans
+def plan_sheet(transaction: Transaction, asked: SheetQuestion) -> CastSheet:
+    """Plan a cast with what is found of it, without keeping anything.
+
+    The one way in which screen, card, files, calendar and pour come to a plan.
+    """
+    piece = find_piece(transaction, asked.piece_id)
+    material = find_material(transaction, asked.material_id)
+    equipment = equipment_here(transaction)
+    planned = plan_cast(face_of(piece), castable_of(material), asked.wish, equipment)
+    return with_findings(planned, _known(transaction, asked.material_id))
 
 
-def wish_of(kept: dict[str, Any]) -> CastWish:
-    """Return a kept wish; one of an earlier version has what is usual where it said nothing."""
-    values = dict(kept)
-    values["school"] = CoatSchool(values.get("school", CoatSchool.EQUAL))
-    if values.get("measure") is not None:
-        values["measure"] = RatioBasis(values["measure"])
-    values["paste_places"] = tuple(PastePlace(**one) for one in values.get("paste_places", ()))
-    return CastWish(**values)
+def _known(transaction: Transaction, material_id: UUID) -> Known:
+    """Return what findings may propose beside the plan: other materials, times learned."""
+    return Known(lambda: _castables(transaction), learned_times(transaction, material_id))
 
 
-def resins_here(desk: Desk) -> tuple[CastingResin, ...]:
-    """Return the casting resins on the shelf: what a finding may propose."""
-    rows = desk.session.scalars(
+def _castables(transaction: Transaction) -> tuple[CastingMaterial, ...]:
+    rows = transaction.session.scalars(
         select(Material)
-        .where(Material.workshop_id == desk.workshop_id, Material.kind == CASTING_RESIN)
+        .where(Material.workshop_id == transaction.workshop_id, Material.kind.in_(CASTING_KINDS))
         .order_by(Material.name)
         .limit(_MOST_PROPOSED)
     )
-    return tuple(resin_of(row) for row in rows)
+    return tuple(castable_of(row) for row in rows)
 
 
-def add_sheet(
-    desk: Desk, name: str, piece_id: UUID, material_id: UUID, wish: CastWish
-) -> CastSheetRow:
-    """Keep a cast sheet that can be planned."""
-    preview_sheet(desk, piece_id, material_id, wish)
-    row = CastSheetRow(
-        workshop_id=desk.workshop_id,
-        created_at=desk.now,
-        name=name,
-        piece_id=piece_id,
-        material_id=material_id,
-        wish=asdict(wish),
+def question_of(row: CastSheetRow) -> SheetQuestion:
+    """Return what a kept sheet asks."""
+    return SheetQuestion(row.piece_id, row.material_id, WISHES.read(row.wish))
+
+
+def plan_of(transaction: Transaction, row: CastSheetRow) -> CastSheet:
+    """Return the plan of a kept cast sheet."""
+    return plan_sheet(transaction, question_of(row))
+
+
+@dataclass(frozen=True, slots=True)
+class SchoolPlan:
+    """What a cast comes to by a school; `said` is why it cannot be planned so."""
+
+    key: CoatSchool
+    name: str
+    when: str
+    coats: int
+    total_charge_kg: float
+    cast_kg: float
+    hands_on_s: float
+    out_after_s: float
+    fits: bool
+    binding_limit: Limit | None
+    said: str
+
+
+def by_school(transaction: Transaction, asked: SheetQuestion) -> tuple[SchoolPlan, ...]:
+    """Plan a cast by every school its material is poured by, side by side."""
+    face = face_of(find_piece(transaction, asked.piece_id))
+    material = castable_of(find_material(transaction, asked.material_id))
+    equipment = equipment_here(transaction)
+    plans = []
+    for school in SCHOOLS.values():
+        if not school.takes(material):
+            continue
+        wish = replace(asked.wish, school=school.key)
+        try:
+            plans.append(_school_plan(plan_cast(face, material, wish, equipment)))
+        except InputError as error:
+            plans.append(_not_so(school.words, str(error)))
+    return tuple(plans)
+
+
+def _school_plan(sheet: CastSheet) -> SchoolPlan:
+    words = sheet.school
+    return SchoolPlan(
+        words.key,
+        words.name,
+        words.when,
+        len(sheet.coats),
+        sheet.total_charge_kg,
+        sheet.cast_kg,
+        sheet.hands_on_s,
+        sheet.out_after_s,
+        sheet.fits,
+        (sheet.broken or sheet.heaviest).binding_limit,
+        "",
     )
-    desk.session.add(row)
-    desk.session.flush()
+
+
+def _not_so(words: SchoolWords, said: str) -> SchoolPlan:
+    return SchoolPlan(
+        words.key, words.name, words.when, 0, 0.0, 0.0, 0.0, 0.0, False, None, said
+    )  # fmt: skip
+
+
+def add_sheet(transaction: Transaction, name: str, asked: SheetQuestion) -> CastSheetRow:
+    """Keep a cast sheet that can be planned."""
+    planned = plan_sheet(transaction, asked)
+    row = CastSheetRow(
+        workshop_id=transaction.workshop_id,
+        created_at=transaction.now,
+        name=name,
+        piece_id=asked.piece_id,
+        material_id=asked.material_id,
+        wish=WISHES.write(asked.wish),
+        summary=SHEET_FIGURES.write(_figures(planned)),
+        summary_of="",
+    )
+    transaction.session.add(row)
+    transaction.session.flush()
     return row
 
 
 def edit_sheet(
-    desk: Desk,
-    key: UUID,
-    version: int,
-    name: str,
-    piece_id: UUID,
-    material_id: UUID,
-    wish: CastWish,
+    transaction: Transaction, key: UUID, version: int, name: str, asked: SheetQuestion
 ) -> CastSheetRow:
     """Change a cast sheet; pours already started keep the plan they began with."""
-    row = desk.find_version(CastSheetRow, key, version, "cast sheet")
-    preview_sheet(desk, piece_id, material_id, wish)
-    row.name, row.piece_id, row.material_id = name, piece_id, material_id
-    row.wish = asdict(wish)
-    desk.session.flush()
-    desk.session.refresh(row)
+    row = transaction.find_version(CastSheetRow, key, version, "cast sheet")
+    planned = plan_sheet(transaction, asked)
+    row.name, row.piece_id, row.material_id = name, asked.piece_id, asked.material_id
+    row.wish = WISHES.write(asked.wish)
+    row.summary, row.summary_of = SHEET_FIGURES.write(_figures(planned)), ""
+    transaction.session.flush()
+    transaction.session.refresh(row)
     return row
 
 
-def list_sheets(desk: Desk) -> Sequence[CastSheetRow]:
-    """Return all cast sheets, the newest first, with their piece and resin."""
-    return desk.session.scalars(
-        select(CastSheetRow)
-        .where(CastSheetRow.workshop_id == desk.workshop_id)
-        .options(joinedload(CastSheetRow.piece), joinedload(CastSheetRow.material))
-        .order_by(CastSheetRow.created_at.desc(), CastSheetRow.name)
+@dataclass(frozen=True, slots=True)
+class SheetSummary:
+    """What a list tells of a sheet; `refused` says why it cannot be planned any more."""
+
+    id: UUID
+    name: str
+    piece_id: UUID
+    piece_name: str
+    material_id: UUID
+    resin_name: str
+    wall_m: float
+    coats: int
+    total_charge_kg: float
+    cast_kg: float
+    out_after_s: float
+    cost: Decimal
+    refused: str
+    created_at: datetime
+
+
+def list_sheets(transaction: Transaction, page: Page) -> Listed[SheetSummary]:
+    """Return a page of the cast sheets, the newest first.
+
+    Three statements, and two more where figures no longer hold: those are made anew once.
+    """
+    equipment = repr(equipment_here(transaction))
+    # What a plan is made from, told by versions.
+    made_of = func.concat_ws(
+        ":", CastSheetRow.version, Piece.version, Material.version, _mark(equipment)
+    )
+    matching = CastSheetRow.name.icontains(page.search, autoescape=True)
+    rows = transaction.session.execute(
+        select(
+            CastSheetRow.id,
+            CastSheetRow.name,
+            CastSheetRow.piece_id,
+            Piece.name,
+            CastSheetRow.material_id,
+            Material.name,
+            CastSheetRow.wish["wall_m"].as_float(),
+            case((CastSheetRow.summary_of == made_of, CastSheetRow.summary)),
+            made_of,
+            CastSheetRow.created_at,
+        )
+        .join(Piece, Piece.id == CastSheetRow.piece_id)
+        .join(Material, Material.id == CastSheetRow.material_id)
+        .where(CastSheetRow.workshop_id == transaction.workshop_id, matching)
+        .order_by(CastSheetRow.created_at.desc(), CastSheetRow.name, CastSheetRow.id)
+        .limit(page.limit)
+        .offset(page.offset)
     ).all()
+    fresh = _made_anew(transaction, {row[0]: row[8] for row in rows if row[7] is None})
+    listed = []
+    for key, name, piece_id, piece, material_id, resin, wall_m, kept, _, created in rows:
+        told = fresh[key] if kept is None else SHEET_FIGURES.read(kept)
+        listed.append(
+            SheetSummary(
+                key,
+                name,
+                piece_id,
+                piece,
+                material_id,
+                resin,
+                wall_m,
+                told.coats,
+                told.total_charge_kg,
+                told.cast_kg,
+                told.out_after_s,
+                Decimal(told.cost),
+                told.refused,
+                created,
+            )  # fmt: skip
+        )
+    return Listed(tuple(listed), transaction.count(CastSheetRow, matching))
 
 
-def find_sheet(desk: Desk, key: UUID) -> CastSheetRow:
+def _mark(equipment: str) -> str:
+    return sha256(f"{PLAN} {equipment}".encode()).hexdigest()[:12]
+
+
+def _made_anew(transaction: Transaction, stale: dict[UUID, str]) -> dict[UUID, SheetFigures]:
+    """Plan the sheets whose figures no longer hold, and keep what a list tells of them."""
+    if not stale:
+        return {}
+    equipment = equipment_here(transaction)
+    rows = transaction.session.scalars(
+        select(CastSheetRow)
+        .where(CastSheetRow.id.in_(list(stale)))
+        .options(joinedload(CastSheetRow.piece), joinedload(CastSheetRow.material))
+    )
+    made = {}
+    for row in rows:
+        try:
+            wish = WISHES.read(row.wish)
+            planned = plan_cast(face_of(row.piece), castable_of(row.material), wish, equipment)
+            made[row.id] = _figures(planned)
+        except InputError as error:
+            made[row.id] = SheetFigures(0, 0.0, 0.0, 0.0, "0.00", str(error))
+    # Past the version: figures made anew are no edit that a person could lose.
+    kept = {key: literal(SHEET_FIGURES.write(told), JSONB) for key, told in made.items()}
+    transaction.session.execute(
+        update(CastSheetRow)
+        .where(CastSheetRow.id.in_(list(made)))
+        .values(
+            summary=case(kept, value=CastSheetRow.id),
+            summary_of=case({key: stale[key] for key in made}, value=CastSheetRow.id),
+        ),
+        execution_options={"synchronize_session": False},
+    )
+    return made
+
+
+def _figures(sheet: CastSheet) -> SheetFigures:
+    return SheetFigures(
+        len(sheet.coats),
+        sheet.total_charge_kg,
+        sheet.cast_kg,
+        sheet.out_after_s,
+        str(sheet.cost),
+    )
+
+
+def find_sheet(transaction: Transaction, key: UUID) -> CastSheetRow:
     """Return one cast sheet."""
-    return desk.find(CastSheetRow, key, "cast sheet")
+    return transaction.find(CastSheetRow, key, "cast sheet")
 
 
-def plan_of(desk: Desk, row: CastSheetRow) -> CastSheet:
-    """Return the plan of a kept cast sheet."""
-    bench = bench_here(desk.session)
-    return plan_cast(face_of(row.piece), resin_of(row.material), wish_of(row.wish), bench)
-
-
-def delete_sheet(desk: Desk, key: UUID) -> None:
+def delete_sheet(transaction: Transaction, key: UUID) -> None:
     """Delete a cast sheet that was never poured."""
-    row = desk.find(CastSheetRow, key, "cast sheet", lock=True)
-    if desk.session.scalars(select(Pour.id).where(Pour.sheet_id == key).limit(1)).first():
+    row = transaction.find(CastSheetRow, key, "cast sheet", lock=True)
+    poured = select(Pour.id).where(Pour.sheet_id == key).limit(1)
+    if transaction.session.scalars(poured).first():
         raise ConflictError("This cast sheet was poured and is part of the log; it stays.")
-    desk.session.delete(row)
-    desk.session.flush()
+    transaction.session.delete(row)
+    transaction.session.flush()

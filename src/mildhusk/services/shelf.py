@@ -1,21 +1,28 @@
 """The shelf: materials with their data sheets, shipped and own."""
 
 import re
-from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import ColumnElement, delete, func, or_, select
+from sqlalchemy import ColumnElement, delete, or_, select
 from sqlalchemy.exc import IntegrityError
 
-from mildhusk.core.cure.model import cure_model
+from mildhusk.core.amounts import Origin
+from mildhusk.core.casting.schools import SCHOOLS
+from mildhusk.core.casting.wish import CoatSchool
 from mildhusk.core.errors import MaterialError
-from mildhusk.core.materials.casting_resin import CastingResin, Origin
-from mildhusk.core.materials.catalogue import AnyMaterial, read_material
-from mildhusk.core.planning.document import material_document
-from mildhusk.services.desk import Desk
+from mildhusk.core.materials.casting_resin import CastingResin
+from mildhusk.core.materials.catalogue import (
+    KINDS,
+    AnyMaterial,
+    CastingMaterial,
+    read_material,
+    record_of,
+)
 from mildhusk.services.errors import ConflictError
+from mildhusk.services.transaction import Listed, Page, Transaction
 from mildhusk.store.tables import (
     CastSheetRow,
     DabTestRow,
@@ -24,58 +31,77 @@ from mildhusk.store.tables import (
     Material,
     MouldPatch,
     MouldRow,
+    Pour,
 )
 
-CASTING_RESIN = "casting-resin"
+CASTING_RESIN, MELTED_CLAY = "casting-resin", "melted-clay"
+CASTING_KINDS = (CASTING_RESIN, MELTED_CLAY)
+_MOST_CASTABLES = 500
+
+
+def list_resins(transaction: Transaction, page: Page) -> Listed[Material]:
+    """Return the casting resins with some words in their name, by name."""
+    return _listed(transaction, Material.kind == CASTING_RESIN, page)
+
+
+def list_supplies(transaction: Transaction, kind: str | None, page: Page) -> Listed[Material]:
+    """Return what is no casting resin, of a kind or of all, by kind and name."""
+    wanted = Material.kind != CASTING_RESIN if kind is None else Material.kind == kind
+    return _listed(transaction, wanted, page)
+
+
+def _listed(transaction: Transaction, wanted: ColumnElement[bool], page: Page) -> Listed[Material]:
+    matching = (wanted, Material.name.icontains(page.search, autoescape=True))
+    rows = transaction.session.scalars(
+        select(Material)
+        .where(Material.workshop_id == transaction.workshop_id, *matching)
+        .order_by(Material.kind, Material.name, Material.id)
+        .limit(page.limit)
+        .offset(page.offset)
+    )
+    return Listed(tuple(rows), transaction.count(Material, *matching))
 
 
 @dataclass(frozen=True, slots=True)
-class Listed:
-    """The materials found, as far as they were asked for, and how many there are in all."""
+class Castable:
+    """Something a husk can be made of, and the schools it is poured by, the usual one first."""
 
-    rows: Sequence[Material]
-    total: int
-
-
-def list_resins(desk: Desk, search: str, limit: int) -> Listed:
-    """Return the casting resins with some words in their name, by name."""
-    return _listed(desk, Material.kind == CASTING_RESIN, search, limit)
+    id: UUID
+    key: str
+    name: str
+    schools: tuple[CoatSchool, ...]
 
 
-def list_supplies(desk: Desk, kind: str | None, search: str, limit: int) -> Listed:
-    """Return what is no casting resin, of a kind or of all, by kind and name."""
-    wanted = Material.kind != CASTING_RESIN if kind is None else Material.kind == kind
-    return _listed(desk, wanted, search, limit)
-
-
-def _listed(desk: Desk, wanted: ColumnElement[bool], search: str, limit: int) -> Listed:
-    matching = (
-        Material.workshop_id == desk.workshop_id,
-        wanted,
-        Material.name.icontains(search, autoescape=True),
+def list_castables(transaction: Transaction) -> tuple[Castable, ...]:
+    """Return what a husk can be made of, resins first."""
+    rows = transaction.session.execute(
+        select(Material.id, Material.key, Material.name, Material.kind)
+        .where(Material.workshop_id == transaction.workshop_id, Material.kind.in_(CASTING_KINDS))
+        .order_by(Material.kind, Material.name)
+        .limit(_MOST_CASTABLES)
     )
-    total = desk.session.scalar(select(func.count()).select_from(Material).where(*matching))
-    rows = desk.session.scalars(
-        select(Material).where(*matching).order_by(Material.kind, Material.name).limit(limit)
-    ).all()
-    return Listed(rows, total or 0)
+    ways = {
+        kind: tuple(key for key, one in SCHOOLS.items() if issubclass(KINDS[kind], one.pours))
+        for kind in CASTING_KINDS
+    }
+    return tuple(Castable(key, code, name, ways[kind]) for key, code, name, kind in rows)
 
 
-def find_material(desk: Desk, key: UUID) -> Material:
+def find_material(transaction: Transaction, key: UUID) -> Material:
     """Return one material."""
-    return desk.find(Material, key, "material")
+    return transaction.find(Material, key, "material")
 
 
-def add_material(desk: Desk, kind: str, name: str, values: dict[str, Any]) -> Material:
+def add_material(
+    transaction: Transaction, kind: str, name: str, values: dict[str, Any]
+) -> Material:
     """Put an own material on the shelf; its key is made from its name."""
     key = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or kind
     made = _own(kind, key, name, values)
-    material = Material(
-        workshop_id=desk.workshop_id, created_at=desk.now, **material_document(made)
-    )
-    desk.session.add(material)
+    material = new_row(transaction.workshop_id, transaction.now, made)
+    transaction.session.add(material)
     try:
-        desk.session.flush()
+        transaction.session.flush()
     except IntegrityError as error:
         raise ConflictError(
             f"There is a material '{name}' on the shelf already; give this one another name."
@@ -84,33 +110,51 @@ def add_material(desk: Desk, kind: str, name: str, values: dict[str, Any]) -> Ma
 
 
 def edit_material(
-    desk: Desk, key: UUID, version: int, name: str, values: dict[str, Any]
+    transaction: Transaction, key: UUID, version: int, name: str, values: dict[str, Any]
 ) -> Material:
     """Change a data sheet; from then on it is the workshop's own."""
-    material = desk.find_version(Material, key, version, "material")
+    material = transaction.find_version(Material, key, version, "material")
     made = _own(material.kind, material.key, name, values)
-    material.name, material.sheet = name, material_document(made)["sheet"]
-    desk.session.flush()
+    material.name, material.sheet = name, record_of(made).sheet
+    transaction.session.flush()
     return material
+
+
+def new_row(workshop_id: UUID, now: datetime, material: AnyMaterial) -> Material:
+    """Return a material as a new row."""
+    record = record_of(material)
+    return Material(
+        workshop_id=workshop_id,
+        created_at=now,
+        kind=record.kind,
+        key=record.key,
+        name=record.name,
+        sheet=record.sheet,
+    )
 
 
 def _own(kind: str, key: str, name: str, values: dict[str, Any]) -> AnyMaterial:
     made = read_material(kind, {**values, "key": key, "name": name, "origin": Origin.OWN_SHEET})
     if isinstance(made, CastingResin):
+        # The solver is slow to load.
+        from mildhusk.core.cure.model import cure_model
+
         # Times and a peak that no cure fits are refused here, and not on every sheet.
         cure_model(made)
     return made
 
 
-def delete_material(desk: Desk, key: UUID) -> None:
+def delete_material(transaction: Transaction, key: UUID) -> None:
     """Take a material off the shelf that no cast sheet uses."""
-    material = desk.find(Material, key, "material", lock=True)
-    used_by = desk.session.scalars(
+    material = transaction.find(Material, key, "material", lock=True)
+    used_by = transaction.session.scalars(
         select(CastSheetRow.name).where(CastSheetRow.material_id == key).limit(1)
     ).first()
     if used_by is not None:
         raise ConflictError(f"The cast sheet '{used_by}' uses it; delete the sheet first.")
-    built = desk.session.scalars(
+    if transaction.session.scalars(select(Pour.id).where(Pour.material_id == key).limit(1)).first():
+        raise ConflictError("A pour was made with it; it is part of the log and stays.")
+    built = transaction.session.scalars(
         select(MouldRow.name)
         .outerjoin(MouldRow.patches)
         .where(
@@ -124,13 +168,15 @@ def delete_material(desk: Desk, key: UUID) -> None:
     ).first()
     if built is not None:
         raise ConflictError(f"The mould '{built}' is built of it; delete the mould first.")
-    if desk.session.scalars(select(LotRow.id).where(LotRow.material_id == key).limit(1)).first():
+    if transaction.session.scalars(
+        select(LotRow.id).where(LotRow.material_id == key).limit(1)
+    ).first():
         raise ConflictError("There are lots of it on the shelf; take them off first.")
     dabbed = or_(DabTestRow.first_id == key, DabTestRow.second_id == key)
-    desk.session.execute(delete(DabTestRow).where(dabbed))
-    desk.session.execute(delete(KitOffer).where(KitOffer.material_id == key))
-    desk.session.delete(material)
-    desk.session.flush()
+    transaction.session.execute(delete(DabTestRow).where(dabbed))
+    transaction.session.execute(delete(KitOffer).where(KitOffer.material_id == key))
+    transaction.session.delete(material)
+    transaction.session.flush()
 
 
 def material_of(material: Material) -> AnyMaterial:
@@ -144,4 +190,12 @@ def resin_of(material: Material) -> CastingResin:
     made = material_of(material)
     if not isinstance(made, CastingResin):
         raise MaterialError(f"'{material.name}' is no casting resin; choose one.", "material_id")
+    return made
+
+
+def castable_of(material: Material) -> CastingMaterial:
+    """Return a material as something a husk can be made of."""
+    made = material_of(material)
+    if not isinstance(made, CastingMaterial):
+        raise MaterialError(f"No husk is made of '{material.name}'; choose a resin.", "material_id")
     return made

@@ -1,41 +1,42 @@
 """The workshop itself, and the shelf it starts with."""
 
-from dataclasses import asdict
-from datetime import datetime, timedelta
+from datetime import datetime
 from decimal import Decimal
 from uuid import UUID
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from mildhusk.core.bench import Bench
+from mildhusk.core.equipment import Equipment
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.catalogue import shipped_kits, shipped_materials
-from mildhusk.core.mixing.cup import Cup
-from mildhusk.core.planning.costing import DEAREST_HOUR
-from mildhusk.core.planning.document import material_document
-from mildhusk.store.tables import KitOffer, Material, Workshop
+from mildhusk.core.supply.costing import DEAREST_HOUR
+from mildhusk.services.shelf import new_row
+from mildhusk.services.transaction import Transaction
+from mildhusk.store.tables import KitOffer, Workshop
+from mildhusk.store.values import EQUIPMENT
 
 # Serialises the first start of two servers; any constant does.
 _FOUNDING_LOCK = 7_340_611
 
 
-def the_workshop(session: Session) -> Workshop | None:
-    """Return the one workshop there is."""
-    return session.scalars(select(Workshop)).one_or_none()
-
-
 def found_workshop(session: Session, now: datetime) -> UUID:
-    """Return the workshop, made with the shipped materials on its shelf when there is none."""
-    session.connection().exec_driver_sql(f"SELECT pg_advisory_xact_lock({_FOUNDING_LOCK})")
-    known = the_workshop(session)
+    """Return the workshop, made with the shipped materials on its shelf when there is none.
+
+    Done once, when the application starts: no request waits for it.
+    """
+    known = session.scalars(select(Workshop.id)).one_or_none()
     if known is not None:
-        return known.id
+        return known
+    session.connection().exec_driver_sql(f"SELECT pg_advisory_xact_lock({_FOUNDING_LOCK})")
+    known = session.scalars(select(Workshop.id)).one_or_none()
+    if known is not None:
+        return known
     workshop = Workshop(name="Workshop", currency="EUR")
     session.add(workshop)
     session.flush()
     for material in shipped_materials():
-        row = Material(workshop_id=workshop.id, created_at=now, **material_document(material))
+        row = new_row(workshop.id, now, material)
         session.add(row)
         session.flush()
         session.add_all(
@@ -53,40 +54,42 @@ def found_workshop(session: Session, now: datetime) -> UUID:
     return workshop.id
 
 
-def bench_of(workshop: Workshop) -> Bench:
+def workshop_here(transaction: Transaction) -> Workshop:
+    """Return the workshop."""
+    return transaction.session.get_one(Workshop, transaction.workshop_id)
+
+
+def equipment_here(transaction: Transaction) -> Equipment:
+    """Return what the workshop works with; what it has not said is as usual."""
+    return equipment_of(workshop_here(transaction))
+
+
+def equipment_of(workshop: Workshop) -> Equipment:
     """Return what a workshop works with; what it has not said is as usual."""
-    kept = dict(workshop.bench)
-    for name in ("opens", "closes"):
-        if name in kept:
-            kept[name] = timedelta(seconds=kept[name])
-    if "cup" in kept:
-        kept["cup"] = Cup(**kept["cup"])
-    return Bench(**kept)
+    return EQUIPMENT.read(workshop.equipment)
 
 
-def bench_here(session: Session) -> Bench:
-    """Return what the one workshop works with."""
-    return bench_of(session.scalars(select(Workshop)).one())
-
-
-def set_bench(session: Session, bench: Bench) -> Workshop:
+def set_equipment(transaction: Transaction, equipment: Equipment) -> Workshop:
     """Keep what the workshop works with."""
-    workshop = session.scalars(select(Workshop).with_for_update()).one()
-    kept = asdict(bench)
-    for name in ("opens", "closes"):
-        kept[name] = kept[name].total_seconds()
-    workshop.bench = kept
-    session.flush()
+    workshop = _locked(transaction)
+    workshop.equipment = EQUIPMENT.write(equipment)
+    transaction.session.flush()
     return workshop
 
 
-def set_hour_rate(session: Session, rate: Decimal) -> Workshop:
+def set_hour_rate(transaction: Transaction, rate: Decimal) -> Workshop:
     """Keep what an hour of work costs here."""
     if not 0 <= rate <= DEAREST_HOUR:
         raise ConditionError(
             f"An hour of work costs 0 to {DEAREST_HOUR:,}; give its rate.", "hour_rate"
         )
-    workshop = session.scalars(select(Workshop).with_for_update()).one()
+    workshop = _locked(transaction)
     workshop.hour_rate = rate
-    session.flush()
+    transaction.session.flush()
     return workshop
+
+
+def _locked(transaction: Transaction) -> Workshop:
+    return transaction.session.get_one(
+        Workshop, transaction.workshop_id, with_for_update=True, populate_existing=True
+    )

@@ -8,14 +8,20 @@ from sqlalchemy import Engine, create_engine, make_url
 from sqlalchemy.orm import Session, sessionmaker
 
 Sessions = sessionmaker[Session]
+_CONNECT_S = 5
 
 
-def open_engine(database_url: str) -> Engine:
-    """Return an engine for a PostgreSQL address; a plain one gets our driver."""
+def open_engine(database_url: str, connections: int = 5) -> Engine:
+    """Return an engine for a PostgreSQL address, with so many connections kept open."""
     url = make_url(database_url)
     if url.drivername in ("postgresql", "postgres"):
         url = url.set(drivername="postgresql+psycopg")
-    return create_engine(url, pool_pre_ping=True)
+    return create_engine(
+        url,
+        pool_pre_ping=True,
+        pool_size=connections,
+        connect_args={"connect_timeout": _CONNECT_S},
+    )
 
 
 def open_sessions(engine: Engine) -> Sessions:

@@ -7,6 +7,7 @@ from typing import Any
 from uuid import UUID, uuid4
 
 from sqlalchemy import (
+    BigInteger,
     CheckConstraint,
     ForeignKey,
     ForeignKeyConstraint,
@@ -26,7 +27,7 @@ NOTE_LENGTH = 4000
 
 
 class Workshop(Base):
-    """Whose rows they are. There is one for now; `bench` says what it works with, if it said so."""
+    """Whose rows they are; there is one for now. `equipment` is what it works with, if said."""
 
     __tablename__ = "workshop"
 
@@ -34,35 +35,58 @@ class Workshop(Base):
     name: Mapped[str] = mapped_column(String(NAME_LENGTH))
     currency: Mapped[str] = mapped_column(String(3))
     hour_rate: Mapped[Decimal | None] = mapped_column(Numeric(7, 2))
-    bench: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    equipment: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
 
 
 class MeshFile(Base):
-    """An uploaded file, untouched, under the hash of its content."""
+    """An uploaded file, untouched, under the hash of its content.
+
+    What a worker read of it (faces to guess_is_sure) is None until then. `size` is in bytes,
+    `extents` in the unit of the file.
+    """
 
     __tablename__ = "mesh_file"
 
     workshop_id: Mapped[UUID] = mapped_column(ForeignKey("workshop.id"), primary_key=True)
     sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
     file_name: Mapped[str] = mapped_column(String(255))
-    content: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
-    faces: Mapped[int]
-    extents: Mapped[list[float]] = mapped_column(JSONB)
-    guessed_unit: Mapped[str] = mapped_column(String(2))
-    guess_is_sure: Mapped[bool]
+    size: Mapped[int] = mapped_column(BigInteger)
+    faces: Mapped[int | None]
+    extents: Mapped[list[float] | None] = mapped_column(JSONB(none_as_null=True))
+    guessed_unit: Mapped[str | None] = mapped_column(String(2))
+    guess_is_sure: Mapped[bool | None]
     uploaded_at: Mapped[datetime]
+
+
+class MeshChunk(Base):
+    """A stretch of an uploaded file; kept in stretches, so that nobody has to hold all of it."""
+
+    __tablename__ = "mesh_chunk"
+    __table_args__ = (
+        ForeignKeyConstraint(
+            ["workshop_id", "sha256"],
+            ["mesh_file.workshop_id", "mesh_file.sha256"],
+            ondelete="CASCADE",
+        ),
+    )
+
+    workshop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    content: Mapped[bytes] = mapped_column(LargeBinary)
 
 
 class JobKind(StrEnum):
     """What a worker is asked to do."""
 
+    FILE = "file"
     SURVEY = "survey"
     MOULD = "mould"
     COAT = "coat"
 
 
 class JobStatus(StrEnum):
-    """Where a job stands."""
+    """Where a job stands, as its queue has it."""
 
     WAITING = "waiting"
     RUNNING = "running"
@@ -75,23 +99,23 @@ class JobStatus(StrEnum):
 class Job(Owned):
     """Something long that a worker does: what was asked, how far it is, what came of it.
 
-    `said` is what is being done, or why it was refused; `result` names the rows it wrote.
+    `queue_id` names it in the queue, whose state, retries, locks and cancelling hold. `key` is
+    what it was asked for, where the same is not asked twice. `said` is what is being done, or why
+    it was refused, about `field`; `result` names the rows it wrote.
     """
 
     __tablename__ = "job"
     __table_args__ = (CheckConstraint("share BETWEEN 0 AND 1", name="share_of_one"),)
 
     kind: Mapped[JobKind] = mapped_column(String(20))
+    key: Mapped[str] = mapped_column(String(80), index=True)
     title: Mapped[str] = mapped_column(String(NAME_LENGTH))
     asked: Mapped[dict[str, Any]] = mapped_column(JSONB)
-    status: Mapped[JobStatus] = mapped_column(String(10), index=True)
+    queue_id: Mapped[int] = mapped_column(BigInteger, index=True)
     share: Mapped[float]
     said: Mapped[str] = mapped_column(String(500))
     field: Mapped[str | None] = mapped_column(String(40))
     result: Mapped[dict[str, Any]] = mapped_column(JSONB)
-    cancel_wanted: Mapped[bool]
-    attempt: Mapped[int]
-    ended_at: Mapped[datetime | None]
 
 
 class PieceSource(StrEnum):
@@ -235,7 +259,7 @@ class MouldRow(Versioned):
     """A mould of a piece: how it is built, how many casts are expected of it, what became of it.
 
     `study` and `study_model` hold what was found of the piece for it; `checks` what is ticked off
-    before the next cast, by when.
+    before the next cast, by when. `takes` is what it takes, and `takes_of` what that was made from.
     """
 
     __tablename__ = "mould"
@@ -250,6 +274,8 @@ class MouldRow(Versioned):
     study: Mapped[dict[str, Any]] = mapped_column(JSONB, deferred=True)
     study_model: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
     checks: Mapped[dict[str, str]] = mapped_column(JSONB)
+    takes: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    takes_of: Mapped[str] = mapped_column(String(64), default="")
     retired_at: Mapped[datetime | None]
 
     piece: Mapped[Piece] = relationship()
@@ -280,7 +306,10 @@ class CoatRunRow(Owned):
 
 
 class CastSheetRow(Versioned):
-    """A saved cast sheet: what was wished; the plan is computed from it."""
+    """A saved cast sheet: what was wished; the plan is computed from it.
+
+    `summary` is what a list tells of the plan, and `summary_of` what that was made from.
+    """
 
     __tablename__ = "cast_sheet"
 
@@ -288,6 +317,8 @@ class CastSheetRow(Versioned):
     piece_id: Mapped[UUID] = mapped_column(ForeignKey("piece.id"), index=True)
     material_id: Mapped[UUID] = mapped_column(ForeignKey("material.id"), index=True)
     wish: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    summary: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    summary_of: Mapped[str] = mapped_column(String(64), default="")
 
     piece: Mapped[Piece] = relationship()
     material: Mapped[Material] = relationship()
@@ -317,7 +348,6 @@ class Pour(Owned):
     piece_name: Mapped[str] = mapped_column(String(NAME_LENGTH))
     resin_name: Mapped[str] = mapped_column(String(NAME_LENGTH))
     plan: Mapped[dict[str, Any]] = mapped_column(JSONB)
-    densities_kg_m3: Mapped[dict[str, float]] = mapped_column(JSONB)
     status: Mapped[PourStatus] = mapped_column(String(10))
     closed_at: Mapped[datetime | None]
     cast_g: Mapped[Decimal | None] = mapped_column(Grams)
@@ -326,6 +356,7 @@ class Pour(Owned):
     coats: Mapped[list["PouredCoat"]] = relationship(
         order_by="PouredCoat.number", cascade="all, delete-orphan"
     )
+    material: Mapped[Material] = relationship()
 
 
 class PouredCoat(Base):

@@ -16,7 +16,7 @@ interface Properties {
 
 /** The build on the clock, day by day, within working hours. */
 export function ClockPanel({ plan, begins, onBegins }: Properties) {
-  const bench = useQuery(workshopQuery()).data?.bench;
+  const equipment = useQuery(workshopQuery()).data?.equipment;
   return (
     <section className="card rim" aria-label="Build clock">
       <h2>Build clock</h2>
@@ -31,10 +31,10 @@ export function ClockPanel({ plan, begins, onBegins }: Properties) {
             if (!Number.isNaN(at.getTime())) onBegins(at);
           }}
         />
-        {bench && (
+        {equipment && (
           <div className="hint">
-            Worked from {number(bench.opens_h, "hour", "metric")} to{" "}
-            {number(bench.closes_h, "hour", "metric")} h;{" "}
+            Worked from {number(equipment.opens_h, "hour", "metric")} to{" "}
+            {number(equipment.closes_h, "hour", "metric")} h;{" "}
             <Link to="/workshop">change the hours</Link>.
           </div>
         )}

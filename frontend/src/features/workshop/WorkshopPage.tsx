@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Button, Radio } from "antd";
 import { useState } from "react";
 
-import { ProblemError, type Bench, type Workshop } from "../../api/client";
+import { ProblemError, type Equipment, type Workshop } from "../../api/client";
 import type { QuantityKind } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
@@ -12,11 +12,11 @@ import { useSetBench } from "./queries";
 type NumberOf<T> = { [K in keyof T]: T[K] extends number ? K : never }[keyof T];
 type Field<T> = { field: NumberOf<T>; label: string; kind: QuantityKind; hint?: string };
 
-const HOURS: readonly Field<Bench>[] = [
+const HOURS: readonly Field<Equipment>[] = [
   { field: "opens_h", label: "Somebody is there from", kind: "hour" },
   { field: "closes_h", label: "Until", kind: "hour", hint: "Builds are put between these hours." },
 ];
-const TOOLS: readonly Field<Bench>[] = [
+const TOOLS: readonly Field<Equipment>[] = [
   { field: "scale_step_kg", label: "Last digit of the scale", kind: "kg" },
   {
     field: "machine_limit_kg",
@@ -31,7 +31,7 @@ const TOOLS: readonly Field<Bench>[] = [
     hint: "Of the face of a mould, rolled or brushed; assumed until you time yourself.",
   },
 ];
-const CUP: readonly Field<Bench["cup"]>[] = [
+const CUP: readonly Field<Equipment["cup"]>[] = [
   { field: "bottom_diameter_m", label: "Across at the bottom", kind: "m" },
   { field: "top_diameter_m", label: "Across at the brim", kind: "m" },
   { field: "height_m", label: "Height", kind: "m" },
@@ -47,11 +47,11 @@ export function WorkshopPage() {
 }
 
 function BenchForm({ workshop }: { workshop: Workshop }) {
-  const [bench, setBench] = useState<Bench>(workshop.bench);
+  const [equipment, setEquipment] = useState<Equipment>(workshop.equipment);
   const [bad, setBad] = useState<ReadonlySet<string>>(new Set());
   const keep = useSetBench();
   const problems = keep.error instanceof ProblemError ? keep.error.fields : {};
-  const changed = JSON.stringify(bench) !== JSON.stringify(workshop.bench);
+  const changed = JSON.stringify(equipment) !== JSON.stringify(workshop.equipment);
 
   function note(field: string, unreadable: boolean) {
     const next = new Set(bad);
@@ -60,7 +60,7 @@ function BenchForm({ workshop }: { workshop: Workshop }) {
     setBad(next);
   }
 
-  function fields<T extends Bench | Bench["cup"]>(
+  function fields<T extends Equipment | Equipment["cup"]>(
     rows: readonly Field<T>[],
     values: T,
     change: (field: NumberOf<T>, value: number) => void,
@@ -79,7 +79,7 @@ function BenchForm({ workshop }: { workshop: Workshop }) {
     ));
   }
 
-  const ofBench = (field: NumberOf<Bench>, value: number) => setBench({ ...bench, [field]: value });
+  const ofEquipment = (field: NumberOf<Equipment>, value: number) => setEquipment({ ...equipment, [field]: value });
   return (
     <section className="page">
       <header>
@@ -89,12 +89,12 @@ function BenchForm({ workshop }: { workshop: Workshop }) {
         className="bench-form"
         onSubmit={(event) => {
           event.preventDefault();
-          keep.mutate(bench);
+          keep.mutate(equipment);
         }}
       >
         <section className="card" aria-label="When">
           <h2>When</h2>
-          {fields(HOURS, bench, ofBench)}
+          {fields(HOURS, equipment, ofEquipment)}
         </section>
         <section className="card" aria-label="With what">
           <h2>With what</h2>
@@ -103,8 +103,8 @@ function BenchForm({ workshop }: { workshop: Workshop }) {
             <Radio.Group
               aria-labelledby="hands"
               optionType="button"
-              value={bench.hands}
-              onChange={(event) => setBench({ ...bench, hands: event.target.value as number })}
+              value={equipment.hands}
+              onChange={(event) => setEquipment({ ...equipment, hands: event.target.value as number })}
               options={[
                 { value: 1, label: "one" },
                 { value: 2, label: "two" },
@@ -112,13 +112,13 @@ function BenchForm({ workshop }: { workshop: Workshop }) {
             />
             <div className="hint">The second weighs and stirs while the first rolls.</div>
           </div>
-          {fields(TOOLS, bench, ofBench)}
+          {fields(TOOLS, equipment, ofEquipment)}
         </section>
         <section className="card" aria-label="Largest mixing cup">
           <h2>Largest mixing cup</h2>
           <p className="faint">Inside measures; marks for A and B are worked out for it.</p>
-          {fields(CUP, bench.cup, (field, value) =>
-            setBench({ ...bench, cup: { ...bench.cup, [field]: value } }),
+          {fields(CUP, equipment.cup, (field, value) =>
+            setEquipment({ ...equipment, cup: { ...equipment.cup, [field]: value } }),
           )}
           {problems.cup && <div className="hint wrong">{problems.cup}</div>}
         </section>

@@ -9,13 +9,13 @@ from scipy.spatial import cKDTree
 
 from mildhusk.core.checks import require_between
 from mildhusk.core.coating.motion import ROUGH_FROM_M
+from mildhusk.core.coating.turning import COARSEST_M, FINEST_M
 from mildhusk.core.errors import CoatingError
 from mildhusk.core.geometry.mesh import Flags, Floats, Integers, Mesh, face_frames
 from mildhusk.core.geometry.openings import Rim, lids, rims
 
 _MORE_THAN_WANTED = 4.0
 _REMESH_ROUNDS, _ROUGH_ROUNDS = 10, 2
-_FINEST_M, _COARSEST_M = 0.001, 0.05
 NO_FACE = -1
 _SQRT3 = math.sqrt(3.0)
 _LEAST_AREA = 1e-4
@@ -86,7 +86,7 @@ def even_mesh(face: Mesh, edge_m: float) -> Mesh:
     general-purpose library gpytoolbox).
     """
     require_between(
-        edge_m, _FINEST_M, _COARSEST_M, name="The edge", field="edge", error=CoatingError,
+        edge_m, FINEST_M, COARSEST_M, name="The edge", field="edge_m", error=CoatingError,
         shown_in="mm", scale=1e3,
     )  # fmt: skip
     if edge_m > 0.5 * float(face.extents.max()):

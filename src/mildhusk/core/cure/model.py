@@ -1,9 +1,7 @@
 """The cure of a resin from its data sheet: in any cup and as any film, in any room."""
 
-import json
 from dataclasses import dataclass, replace
 from functools import lru_cache
-from importlib.resources import files
 from typing import Any
 
 import numpy as np
@@ -11,6 +9,7 @@ from scipy.optimize import brentq
 
 from mildhusk.core.checks import require_between
 from mildhusk.core.constants import CLOCK_HIGHEST_K, CLOCK_LOWEST_K, ZERO_CELSIUS_K
+from mildhusk.core.cure.dose import class_of, dosed
 from mildhusk.core.cure.kinetics import (
     GAS_CONSTANT,
     Course,
@@ -22,7 +21,7 @@ from mildhusk.core.cure.kinetics import (
 )
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.geometry.mesh import Floats
-from mildhusk.core.materials.casting_resin import CastingResin, RatioBasis
+from mildhusk.core.materials.casting_resin import CastingResin
 
 STANDARD_FILM_M = 0.001
 """The film that the later times of a data sheet are taken to speak of (assumed)."""
@@ -165,7 +164,7 @@ def cure_model(resin: CastingResin) -> CureModel:
     ----------
     The standard mass at a standard temperature is the method of ASTM D2471 (from memory).
     """
-    values = _class_of(resin)
+    values = class_of(resin)
     degree = values["working_degree"]
     for _ in range(_MOST_TRIES):
         kinetics, gel = _fitted(resin, _with_heat(resin, values, degree), degree)
@@ -357,77 +356,3 @@ def _cool_at(course: Course, mould_k: float) -> float:
     """When it is cool for the last time: after its peak. [s]"""
     warm = np.flatnonzero(course.temperature_k > mould_k + COOL_WITHIN_K)
     return 0.0 if len(warm) == 0 else float(course.t_s[warm[-1]])
-
-
-@dataclass(frozen=True, slots=True)
-class Doses:
-    """Least and largest dose of catalyst of a class, and the data sheet's, of A by weight. [1]"""
-
-    low: float
-    usual: float
-    high: float
-
-
-def catalyst_doses(resin: CastingResin) -> Doses | None:
-    """Return the doses of catalyst a resin of its class takes; None where it takes none."""
-    doses = _class_of(resin).get("catalyst")
-    if doses is None:
-        return None
-    share_b = resin.weight_share_b
-    return Doses(doses["low"], share_b / (1.0 - share_b), doses["high"])
-
-
-def with_dose(resin: CastingResin, catalyst: float | None) -> CastingResin:
-    """Return a resin as it is mixed with a dose of catalyst; None leaves it as its sheet says.
-
-    Its cure is asked of the resin as it was, with the dose beside it: that is what its times hold
-    for.
-
-    Raises
-    ------
-    ConditionError
-        A dose out of range, or of a resin that takes none.
-    """
-    if catalyst is None:
-        return resin
-    dosed(resin, catalyst)
-    return replace(resin, ratio_basis=RatioBasis.WEIGHT, parts_a=100.0, parts_b=100.0 * catalyst)
-
-
-def dosed(resin: CastingResin, catalyst: float | None) -> float:
-    """Return how much faster a dose of catalyst makes it than its data sheet's.
-
-    Raises
-    ------
-    ConditionError
-        A dose out of range, or of a resin that takes none.
-    """
-    if catalyst is None:
-        return 1.0
-    doses = catalyst_doses(resin)
-    if doses is None:
-        raise ConditionError(f"'{resin.name}' takes no catalyst; leave it out.", "catalyst")
-    require_between(
-        catalyst,
-        doses.low,
-        doses.high,
-        name="The catalyst",
-        field="catalyst",
-        error=ConditionError,
-        shown_in="%",
-        scale=100.0,
-    )
-    return float(catalyst / doses.usual)
-
-
-def _class_of(resin: CastingResin) -> dict[str, Any]:
-    classes = _classes()
-    names = {str(trait) for trait in resin.traits}
-    return next((classes[name] for name in classes if name in names), classes["urethane"])
-
-
-@lru_cache(maxsize=1)
-def _classes() -> dict[str, dict[str, Any]]:
-    text = (files("mildhusk.core.cure") / "cure_classes.json").read_text("utf-8")
-    classes: dict[str, dict[str, Any]] = json.loads(text)["classes"]
-    return classes

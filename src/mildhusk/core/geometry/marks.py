@@ -7,11 +7,11 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from mildhusk.core.errors import MeshFileError
-from mildhusk.core.geometry.asked import FaceRole, Mark
 from mildhusk.core.geometry.cutting import finer_near, split_along
 from mildhusk.core.geometry.mesh import Flags, Integers, Mesh, face_frames
 from mildhusk.core.geometry.repair import neighbours
 from mildhusk.core.geometry.skin import Skin
+from mildhusk.core.geometry.survey_options import FaceRole, Mark
 
 # The longest edge left inside a mark, as a share of its radius: its border is then round to 0.3 %.
 _EDGE = 1.0 / 8.0

@@ -4,9 +4,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from mildhusk.core.geometry.asked import SkinChoice, SurveyWish
 from mildhusk.core.geometry.curve import VolumeCurve
-from mildhusk.core.geometry.field import volume_curve
+from mildhusk.core.geometry.distance_field import volume_curve
 from mildhusk.core.geometry.marks import area_of, marked
 from mildhusk.core.geometry.measure import FaceMeasures, measure_face
 from mildhusk.core.geometry.mesh import Flags, Mesh
@@ -14,7 +13,8 @@ from mildhusk.core.geometry.narrow import NarrowPlace, narrow_places
 from mildhusk.core.geometry.openings import cut_above, drawn_out, holes_closed, lids, rims
 from mildhusk.core.geometry.repair import Repair, repair
 from mildhusk.core.geometry.sections import Girth, girths
-from mildhusk.core.geometry.skin import Skin, SkinMethod, all_faces, outer_skin
+from mildhusk.core.geometry.skin import Skin, all_faces, outer_skin
+from mildhusk.core.geometry.survey_options import SkinChoice, SurveyWish
 from mildhusk.core.progress import Tell, silent
 
 USUAL_WALL_M = 0.003
@@ -56,17 +56,6 @@ class Survey:
     girths: tuple[Girth, ...]
     opening_girth_m: float
     widest_girth_m: float
-
-    @property
-    def skin_said(self) -> str:
-        """What was done about the skin, in words."""
-        if self.skin.method is SkinMethod.ALL:
-            return "Every face is counted as casting face."
-        wall = f", about {self.skin.wall_m * 1e3:.1f} mm inside it," if self.skin.wall_m else ""
-        return (
-            f"{int((~self.skin.kept).sum()):,} faces of an inner skin and its rim{wall} are left "
-            "out: the mould never touches them."
-        )
 
 
 def survey(mesh: Mesh, wish: SurveyWish, tell: Tell = silent) -> Survey:

@@ -5,6 +5,7 @@ from decimal import Decimal
 from enum import StrEnum
 from itertools import pairwise
 
+from mildhusk.core.amounts import Origin
 from mildhusk.core.checks import require_between
 from mildhusk.core.constants import ZERO_CELSIUS_K
 from mildhusk.core.errors import MaterialError
@@ -16,15 +17,6 @@ class RatioBasis(StrEnum):
 
     WEIGHT = "weight"
     VOLUME = "volume"
-
-
-class Origin(StrEnum):
-    """Where the values of a data sheet come from."""
-
-    TYPICAL = "typical"
-    """Typical for the class, from memory; no maker's sheet stands behind them."""
-    OWN_SHEET = "own-sheet"
-    """Entered in the workshop, from the sheet of the kit at hand."""
 
 
 @dataclass(frozen=True, slots=True)

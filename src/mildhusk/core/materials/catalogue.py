@@ -2,20 +2,22 @@
 
 import json
 from collections.abc import Sequence
-from dataclasses import MISSING, fields
+from dataclasses import MISSING, dataclass, fields
 from decimal import Decimal
 from enum import Enum
 from functools import cache
 from importlib.resources import files
 from typing import Any, TypeVar, get_args, get_type_hints
 
+from mildhusk.core.amounts import Origin
 from mildhusk.core.errors import MaterialError
-from mildhusk.core.materials.casting_resin import CastingResin, Origin
+from mildhusk.core.materials.casting_resin import CastingResin
 from mildhusk.core.materials.kinds import (
     Additive,
     Circumstance,
     Clay,
     Consumable,
+    MeltedClay,
     Release,
     Rubber,
     Sealer,
@@ -25,6 +27,8 @@ from mildhusk.core.materials.kinds import (
 from mildhusk.core.materials.kit import Kit
 
 AnyMaterial = CastingResin | Supply
+CastingMaterial = CastingResin | MeltedClay
+"""What a husk can be made of."""
 M = TypeVar("M", bound=AnyMaterial)
 
 KINDS: dict[str, type[CastingResin] | type[Supply]] = {
@@ -34,6 +38,7 @@ KINDS: dict[str, type[CastingResin] | type[Supply]] = {
     "release": Release,
     "sealer": Sealer,
     "clay": Clay,
+    "melted-clay": MeltedClay,
     "additive": Additive,
     "consumable": Consumable,
     "circumstance": Circumstance,
@@ -76,6 +81,31 @@ def read_material(kind: str, values: dict[str, Any]) -> AnyMaterial:
         said = "is not known for" if wrong[0] in values else "is missing from"
         raise MaterialError(f"'{wrong[0]}' {said} the data sheet of a {kind}.", wrong[0])
     return KINDS[kind](**{name: _read(name, hints[name], value) for name, value in values.items()})
+
+
+@dataclass(frozen=True, slots=True)
+class MaterialRecord:
+    """A material as a row: its key, kind and name, and the values of its data sheet."""
+
+    key: str
+    kind: str
+    name: str
+    sheet: dict[str, Any]
+
+
+def record_of(material: AnyMaterial) -> MaterialRecord:
+    """Return a material as a row; money as text, so that no cent is lost."""
+    values = {field.name: _plain(getattr(material, field.name)) for field in fields(material)}
+    key, name = values.pop("key"), values.pop("name")
+    return MaterialRecord(key, kind_of(material), name, values)
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, tuple):
+        return [_plain(one) for one in value]
+    if isinstance(value, Enum):
+        return value.value
+    return str(value) if isinstance(value, Decimal) else value
 
 
 def _read(field: str, wanted: Any, value: Any) -> Any:
@@ -144,6 +174,22 @@ def shipped_material(key: str) -> AnyMaterial:
         No such key; the sentence lists those there are.
     """
     return _with_key(key, shipped_materials(), "material")
+
+
+def shipped_casting_materials() -> tuple[CastingMaterial, ...]:
+    """Return everything that ships and a husk can be made of, resins first."""
+    return tuple(one for one in shipped_materials() if isinstance(one, CastingMaterial))
+
+
+def shipped_casting_material(key: str) -> CastingMaterial:
+    """Return the shipped resin or melted clay with this key.
+
+    Raises
+    ------
+    MaterialError
+        No such key; the sentence lists those there are.
+    """
+    return _with_key(key, shipped_casting_materials(), "resin")
 
 
 @cache

@@ -45,10 +45,15 @@ MOULD_MAKING = (Operation.RUBBER, Operation.SHELL)
 
 @dataclass(frozen=True, slots=True)
 class Caution:
-    """A sentence, and the traits it is about; without traits it always stands."""
+    """A sentence, the traits it is about (none: always), and those it does not hold for."""
 
     traits: frozenset[Trait]
+    unless: frozenset[Trait]
     text: str
+
+    def stands(self, at_hand: set[Trait]) -> bool:
+        """Whether it is to be told of materials with some traits."""
+        return not self.unless & at_hand and (not self.traits or bool(self.traits & at_hand))
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +84,7 @@ def cautions_for(
     made = []
     for operation in operations:
         title, cautions = _known()[operation]
-        told = tuple(c.text for c in cautions if not c.traits or c.traits & at_hand)
+        told = tuple(c.text for c in cautions if c.stands(at_hand))
         if told:
             made.append(OperationCautions(operation, title, told))
     return tuple(made)
@@ -92,7 +97,11 @@ def _known() -> dict[Operation, tuple[str, tuple[Caution, ...]]]:
         Operation(one["id"]): (
             one["title"],
             tuple(
-                Caution(frozenset(Trait(t) for t in c["traits"]), c["text"])
+                Caution(
+                    frozenset(Trait(t) for t in c["traits"]),
+                    frozenset(Trait(t) for t in c.get("unless", ())),
+                    c["text"],
+                )
                 for c in one["cautions"]
             ),
         )

@@ -76,8 +76,7 @@ _DAB_VERDICTS = {
 class PairVerdict:
     """The verdict on two materials and the rules behind it, the gravest first."""
 
-    first: str
-    second: str
+    pair: tuple[str, str]
     verdict: Verdict
     rules: tuple[Rule, ...]
 
@@ -123,14 +122,14 @@ def judge_pair(
     dabbed = [dab for dab in dabs if {dab.first, dab.second} == {first.key, second.key}]
     if dabbed:
         own = _own_rule(max(dabbed, key=lambda dab: dab.made))
-        return PairVerdict(first.key, second.key, own.severity, (own,))
+        return PairVerdict((first.key, second.key), own.severity, (own,))
     order = list(Verdict)
     found = sorted(
         (rule for rule in rules if _covers(rule, first, second)),
         key=lambda rule: order.index(rule.severity),
     )
     verdict = found[0].severity if found else Verdict.UNKNOWN
-    return PairVerdict(first.key, second.key, verdict, tuple(found))
+    return PairVerdict((first.key, second.key), verdict, tuple(found))
 
 
 def _own_rule(dab: DabTest) -> Rule:

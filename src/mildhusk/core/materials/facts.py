@@ -1,6 +1,7 @@
 """A data sheet as a list to read and as a form to fill: labels, units, what may be chosen."""
 
 from dataclasses import dataclass, fields
+from decimal import Decimal
 from enum import Enum, StrEnum
 from typing import Any, get_args
 
@@ -16,6 +17,7 @@ _UNITS = {
     "_s": Unit.TIME,
     "_k": Unit.TEMPERATURE,
     "_n_m": Unit.TEAR,
+    "_j_kg_k": Unit.COUNT,
 }
 _SHARES = ("elongation", "shrinkage", "dose_low", "dose_high")
 # Where a field's name is not how a maker says it.
@@ -35,6 +37,15 @@ _LABELS = {
     "per_mould": "used a mould",
     "dose_low": "least dose",
     "dose_high": "largest dose",
+    "heat_capacity_j_kg_k": "heat capacity, J/(kg K)",
+    "melt_k": "out of the pot at",
+    "pour_k": "poured at",
+    "thick_k": "runs no more at",
+    "set_k": "bears the next coat at",
+    "cool_k": "keeps its shape at",
+    "coat_wall_m": "one coat leaves",
+    "kit_mass_kg": "kit weight in kg",
+    "kit_price": "kit price",
 }
 _UNSAID = ("key", "name", "origin", "traits", "hazards")
 
@@ -68,7 +79,7 @@ def _fact(field: str, value: object) -> Fact:
     label, unit = _said(field)
     if isinstance(value, bool):
         return Fact(label, None, "yes" if value else "no")
-    if isinstance(value, int | float):
+    if isinstance(value, int | float | Decimal):
         return Fact(label, Quantity(float(value), unit), "")
     if isinstance(value, tuple):
         return Fact(label, None, ", ".join(str(one) for one in value))

@@ -1,11 +1,13 @@
 """What stands on the shelf beside casting resins; each kind has the properties its use needs."""
 
 from dataclasses import dataclass
+from decimal import Decimal
 from enum import StrEnum
+from itertools import pairwise
 
+from mildhusk.core.amounts import Origin
 from mildhusk.core.checks import require_between
 from mildhusk.core.errors import MaterialError
-from mildhusk.core.materials.casting_resin import Origin
 from mildhusk.core.materials.traits import Trait
 
 
@@ -228,6 +230,68 @@ class Clay(Supply):
     """A modelling clay. `softens_k`: where it gets soft, water clay never does. [K]"""
 
     softens_k: float | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MeltedClay(Supply):
+    """A clay that is melted, rolled as it thickens, and sets by cooling: one part, nothing cures.
+
+    Parameters
+    ----------
+    density_kg_m3 : float
+        [kg/m^3]
+    heat_capacity_j_kg_k : float
+        [J/(kg K)]
+    melt_k, pour_k, thick_k, set_k, cool_k : float
+        Out of the pot; cool enough to pour and roll; it runs no more; it bears the next film
+        without melting; it keeps its shape out of the mould. [K]
+    coat_wall_m : float
+        Wall that one pour leaves when it is rolled as it thickens. [m]
+    shrinkage : float
+        Linear, as a share. [1]
+    kit_mass_kg : float
+        [kg]
+    kit_price : Decimal
+        In the workshop's currency.
+    """
+
+    density_kg_m3: float
+    heat_capacity_j_kg_k: float
+    melt_k: float
+    pour_k: float
+    thick_k: float
+    set_k: float
+    cool_k: float
+    coat_wall_m: float
+    shrinkage: float
+    kit_mass_kg: float
+    kit_price: Decimal
+
+    def __post_init__(self) -> None:
+        Supply.__post_init__(self)
+        self._between("density_kg_m3", 500, 4000, "density", "kg/m³")
+        self._between("heat_capacity_j_kg_k", 500, 5000, "heat capacity", "J/(kg K)")
+        self._between("coat_wall_m", 0.0005, 0.02, "wall of one coat", "m")
+        self._between("shrinkage", 0, 0.1, "shrinkage")
+        self._between("kit_mass_kg", 0.05, 1000, "kit weight", "kg")
+        if not self.kit_price.is_finite() or not 0 < self.kit_price < 1_000_000:
+            raise MaterialError("The kit price must be above 0 and below 1,000,000.", "kit_price")
+        names = ("melt_k", "pour_k", "thick_k", "set_k", "cool_k")
+        self._between("melt_k", 310, 450, "temperature out of the pot", "K")
+        self._between("cool_k", 280, 400, "temperature at which it keeps its shape", "K")
+        for warmer, cooler in pairwise(names):
+            if not getattr(self, warmer) > getattr(self, cooler):
+                raise MaterialError(
+                    "The clay cools from melting to pouring, thick, set and cool: "
+                    f"{cooler.removesuffix('_k')} cannot be as warm as "
+                    f"{warmer.removesuffix('_k')}.",
+                    cooler,
+                )
+
+    @property
+    def price_per_kg(self) -> Decimal:
+        """Price, unrounded."""
+        return self.kit_price / Decimal(repr(self.kit_mass_kg))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

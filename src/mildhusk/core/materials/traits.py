@@ -46,3 +46,4 @@ class Trait(StrEnum):
     CARVABLE = "carvable"
     FOAMS_ON = "foams-on"
     TAKES_METAL = "takes-metal"
+    MELTS = "melts"

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from mildhusk.core.bench import Bench
+from mildhusk.core.equipment import Equipment
 from mildhusk.core.errors import MouldError
 from mildhusk.core.mould.brushing import RubberCoat
 
@@ -56,7 +56,7 @@ class Step:
     late: bool
 
 
-def schedule(tasks: tuple[Task, ...], begins: datetime, bench: Bench) -> tuple[Step, ...]:
+def schedule(tasks: tuple[Task, ...], begins: datetime, equipment: Equipment) -> tuple[Step, ...]:
     """Put the tasks of a build on the clock, one after another, within working hours.
 
     Parameters
@@ -64,7 +64,7 @@ def schedule(tasks: tuple[Task, ...], begins: datetime, bench: Bench) -> tuple[S
     tasks : tuple of Task
     begins : datetime
         Not before this.
-    bench : Bench
+    equipment : Equipment
         Its working hours.
 
     Returns
@@ -79,7 +79,7 @@ def schedule(tasks: tuple[Task, ...], begins: datetime, bench: Bench) -> tuple[S
     MouldError
         A task that is longer than a working day.
     """
-    day = _length_of(bench)
+    day = _length_of(equipment)
     for task in tasks:
         if task.hands_s > day:
             raise MouldError(
@@ -90,10 +90,10 @@ def schedule(tasks: tuple[Task, ...], begins: datetime, bench: Bench) -> tuple[S
     done: list[Step] = []
     free = begins
     for group in _groups(tasks):
-        placed = _place(group, free, bench)
+        placed = _place(group, free, equipment)
         if any(step.late for step in placed):
             # A fresh morning gives the whole group the most room.
-            fresh = _place(group, _next_morning(free, bench), bench)
+            fresh = _place(group, _next_morning(free, equipment), equipment)
             if sum(step.late for step in fresh) < sum(step.late for step in placed):
                 placed = fresh
         done += placed
@@ -117,11 +117,11 @@ def _groups(tasks: tuple[Task, ...]) -> list[list[Task]]:
     return groups
 
 
-def _place(group: list[Task], free: datetime, bench: Bench) -> list[Step]:
+def _place(group: list[Task], free: datetime, equipment: Equipment) -> list[Step]:
     placed = []
     for task in group:
         earliest = free + timedelta(seconds=task.from_s)
-        starts = _fits(earliest, task.hands_s, bench)
+        starts = _fits(earliest, task.hands_s, equipment)
         latest = None
         if task.until_s != float("inf"):
             latest = free + timedelta(seconds=task.until_s)
@@ -131,13 +131,13 @@ def _place(group: list[Task], free: datetime, bench: Bench) -> list[Step]:
     return placed
 
 
-def _fits(earliest: datetime, hands_s: float, bench: Bench) -> datetime:
+def _fits(earliest: datetime, hands_s: float, equipment: Equipment) -> datetime:
     """Return the first time from which hands are there long enough."""
     if hands_s <= 0.0:
         return earliest
     at = earliest
     for _ in range(_MOST_DAYS):
-        opens, closes = _midnight(at) + bench.opens, _midnight(at) + bench.closes
+        opens, closes = _midnight(at) + equipment.opens, _midnight(at) + equipment.closes
         start = max(at, opens)
         if start + timedelta(seconds=hands_s) <= closes:
             return start
@@ -145,13 +145,13 @@ def _fits(earliest: datetime, hands_s: float, bench: Bench) -> datetime:
     raise MouldError("The build does not fit into the working hours.", "hours")
 
 
-def _next_morning(at: datetime, bench: Bench) -> datetime:
-    opens = _midnight(at) + bench.opens
+def _next_morning(at: datetime, equipment: Equipment) -> datetime:
+    opens = _midnight(at) + equipment.opens
     return opens if at < opens else opens + timedelta(days=1)
 
 
-def _length_of(bench: Bench) -> float:
-    return (bench.closes - bench.opens).total_seconds()
+def _length_of(equipment: Equipment) -> float:
+    return (equipment.closes - equipment.opens).total_seconds()
 
 
 def _midnight(at: datetime) -> datetime:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from mildhusk.core.checks import require_between
 from mildhusk.core.errors import MouldError
 from mildhusk.core.geometry.measure import FaceMeasures
-from mildhusk.core.geometry.shell import ShellCurve, outer_area, outer_volume
+from mildhusk.core.geometry.wall_volume import ShellCurve, outer_area, outer_volume
 from mildhusk.core.materials.kinds import Rubber, ShellMaterial
 
 RUBBER_LOSS = 0.08

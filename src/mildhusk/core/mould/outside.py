@@ -9,7 +9,7 @@ from skimage.measure import marching_cubes
 from mildhusk.core.errors import MouldError
 from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.geometry.cutting import split_along
-from mildhusk.core.geometry.field import Reach, volume_curve
+from mildhusk.core.geometry.distance_field import Reach, volume_curve
 from mildhusk.core.geometry.measure import measure_face
 from mildhusk.core.geometry.mesh import Floats, Mesh
 from mildhusk.core.geometry.nearest import nearest_on, sample_surface

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from decimal import ROUND_HALF_UP, Decimal
 
-from mildhusk.core.bench import Bench
+from mildhusk.core.equipment import Equipment
 from mildhusk.core.errors import MouldError
 from mildhusk.core.materials.kinds import Rubber, RubberWay, ShellMaterial
 from mildhusk.core.mould.brushing import (
@@ -157,7 +157,7 @@ def plan_mould(
     shells: tuple[ShellMaterial, ...],
     rubber_price_per_kg: Decimal,
     begins: datetime,
-    bench: Bench,
+    equipment: Equipment,
     patch_prices_per_kg: tuple[Decimal, ...] = (),
     charge_kg: float = 0.0,
 ) -> MouldPlan:
@@ -172,7 +172,7 @@ def plan_mould(
         To compare; the wanted one is among them or added.
     rubber_price_per_kg : Decimal
     begins : datetime
-    bench : Bench
+    equipment : Equipment
         When somebody works, and what the machine carries.
     patch_prices_per_kg : tuple of Decimal
         Of the rubber of each soft place.
@@ -230,7 +230,7 @@ def plan_mould(
         (charge_kg, study.shell_centre),
     )
     tasks = _tasks(study, wish, (coats, patches), clay, shell if needs_shell else None, split)
-    steps = schedule(tasks, begins, bench)
+    steps = schedule(tasks, begins, equipment)
     price = Decimal(repr(rubber_kg)) * rubber_price_per_kg
     prices = patch_prices_per_kg or (rubber_price_per_kg,) * len(patches)
     for one, of_it in zip(patches, prices, strict=True):
@@ -251,7 +251,7 @@ def plan_mould(
         filler_kg=filler,
         weight_kg=weight,
         lift=lift(weight + charge_kg, study.width_m),
-        hanging=hang(parts, study.shell_centre, study.up, bench.machine_limit_kg),
+        hanging=hang(parts, study.shell_centre, study.up, equipment.machine_limit_kg),
         handles=handles(weight + charge_kg),
         cost=(price + material).quantize(_CENT, ROUND_HALF_UP),
         saved=(saved_kg * rubber_price_per_kg).quantize(_CENT, ROUND_HALF_UP),

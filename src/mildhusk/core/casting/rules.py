@@ -1,0 +1,255 @@
+"""Rules over a planned cast: what a maker should know before mixing."""
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from mildhusk.core.casting.coats import coat_count
+from mildhusk.core.casting.limits import Limit
+from mildhusk.core.casting.timeline import ready_for_next_s
+from mildhusk.core.constants import MIXING_TIME_S, USUAL_UNEVENNESS, ZERO_CELSIUS_K
+from mildhusk.core.findings import Action, Finding, Rule, Severity
+from mildhusk.core.materials.casting_resin import CastingResin
+from mildhusk.core.mixing.recipe import filler_volume_share, thickened_by
+from mildhusk.core.wording import Unit, sentence
+
+if TYPE_CHECKING:
+    from mildhusk.core.casting.plan import CastSheet
+
+# Below this share of the face the inside has shrunk so much that Steiner's formula is stretched.
+_TIGHT_INSIDE = 0.5
+# Honey runs so; thicker is spread with a brush (common practice, no source).
+_HARD_TO_ROLL_PA_S = 10.0
+_HEAVY_TO_WEAR_KG = 1.2
+_MANY_COATS = 8
+_USUAL_ROOM_K = (15.0 + ZERO_CELSIUS_K, 30.0 + ZERO_CELSIUS_K)
+
+
+def _resin(sheet: "CastSheet") -> CastingResin:
+    assert isinstance(sheet.as_on_shelf, CastingResin)
+    return sheet.as_on_shelf
+
+
+def _uneven_wall(sheet: "CastSheet") -> Iterator[Finding]:
+    if sheet.wish.allowance > 0.0 or sheet.way.mends_thin_places:
+        return
+    thin = sheet.wish.wall_m * (1.0 - USUAL_UNEVENNESS)
+    yield Finding(
+        "uneven-wall",
+        Severity.NOTE,
+        sentence(
+            "Rolled walls come out uneven: poured for a mean of {wall}, thin places will be about "
+            "{thin}. The flow is not simulated here.",
+            wall=(sheet.wish.wall_m, Unit.LENGTH),
+            thin=(thin, Unit.LENGTH),
+        ),
+        Action(
+            sentence("Allow {more} more", more=(USUAL_UNEVENNESS, Unit.SHARE)),
+            "allowance",
+            USUAL_UNEVENNESS,
+        ),
+    )
+
+
+def _more_coats(sheet: "CastSheet") -> Iterator[Finding]:
+    """Tell which limit made more coats than the wall needs."""
+    if not sheet.way.explains_more_coats or not sheet.fits:
+        return
+    carried = sheet.way.carried_m(sheet.pourable.coat_wall_m)
+    usual = coat_count(sheet.planned_wall_m, carried)
+    if len(sheet.coats) <= usual:
+        return
+    limits = sheet.limits
+    limit = min((Limit.TIME, Limit.RIM, Limit.CUP), key=limits.at)
+    why = {
+        Limit.TIME: "only {most} can be mixed and spread in its working time",
+        Limit.RIM: "more than {most} runs out over the rim",
+        Limit.CUP: "the cups hold {most} with room to stir",
+    }[limit]
+    yield Finding(
+        "more-coats",
+        Severity.NOTE,
+        sentence(
+            f"The wall alone would take {{usual}} coats; there are {{count}}, because {why}.",
+            usual=(usual, Unit.COUNT),
+            count=(len(sheet.coats), Unit.COUNT),
+            most=(limits.at(limit), Unit.MASS),
+        ),
+    )
+
+
+def _tack_missed(sheet: "CastSheet") -> Iterator[Finding]:
+    hands = sheet.wish.hands
+    for coat in sheet.coats[:-1]:
+        poured = ready_for_next_s(coat.clock, hands) + MIXING_TIME_S
+        if poured <= coat.clock.next_until_s:
+            continue
+        saved = ready_for_next_s(coat.clock, 2) + MIXING_TIME_S <= coat.clock.next_until_s
+        yield Finding(
+            "tack-missed",
+            Severity.WARNING,
+            sentence(
+                "Coat {number} takes the next one until {until}, but with {hands} pair of hands it "
+                "is weighed and mixed at {poured}: scuff it, or weigh all cups beforehand.",
+                number=(coat.number, Unit.COUNT),
+                until=(coat.clock.next_until_s, Unit.TIME),
+                hands=(hands, Unit.COUNT),
+                poured=(poured, Unit.TIME),
+            ),
+            Action(sentence("Pour it with two"), "hands", 2.0) if saved and hands == 1 else None,
+        )
+        return
+
+
+def _thick_mix(sheet: "CastSheet") -> Iterator[Finding]:
+    extras = sheet.wish.extras
+    if extras.filler == 0.0:
+        return
+    share = filler_volume_share(_resin(sheet).density_cured_kg_m3, extras)
+    times = thickened_by(share)
+    thick = _resin(sheet).viscosity_pa_s * times
+    hard = thick > _HARD_TO_ROLL_PA_S
+    yield Finding(
+        "filled",
+        Severity.WARNING if hard else Severity.NOTE,
+        sentence(
+            "With filler, {share} of the volume, the mix is {times} times as thick: {thick}."
+            + (" It hardly runs: take less, or brush it in." if hard else ""),
+            share=(share, Unit.SHARE),
+            times=(times, Unit.COUNT),
+            thick=(thick, Unit.VISCOSITY),
+        ),
+    )
+
+
+def _of_the_school(sheet: "CastSheet") -> Iterator[Finding]:
+    yield from sheet.way.findings(sheet)
+
+
+def _short_tack_window(sheet: "CastSheet") -> Iterator[Finding]:
+    length = min(one.clock.next_until_s - one.clock.next_from_s for one in sheet.coats)
+    if len(sheet.coats) > 1 and length < MIXING_TIME_S + sheet.conditions.spread_s:
+        yield Finding(
+            "short-tack-window",
+            Severity.WARNING,
+            sentence(
+                "The tack window is only {length} long: have the next cup weighed before it opens, "
+                "or the coats may not bond.",
+                length=(length, Unit.TIME),
+            ),
+        )
+
+
+def _odd_room(sheet: "CastSheet") -> Iterator[Finding]:
+    low, high = _USUAL_ROOM_K
+    room = sheet.wish.room_temperature_k
+    if not low <= room <= high:
+        yield Finding(
+            "odd-room",
+            Severity.WARNING,
+            sentence(
+                "{room} is outside {low} to {high}, where the times are trusted: try a small cup "
+                "first and watch it gel.",
+                room=(room, Unit.TEMPERATURE),
+                low=(low, Unit.TEMPERATURE),
+                high=(high, Unit.TEMPERATURE),
+            ),
+        )
+
+
+def _big_cup(sheet: "CastSheet") -> Iterator[Finding]:
+    charge_kg = sheet.heaviest.reacts_kg
+    if charge_kg > 2.0 * _resin(sheet).standard_mass_kg:
+        yield Finding(
+            "cup-goes-off-sooner",
+            Severity.NOTE,
+            sentence(
+                "The data sheet's times hold for {standard} in a cup; {charge} heat up more and go "
+                "off sooner. Pour without delay.",
+                standard=(_resin(sheet).standard_mass_kg, Unit.MASS),
+                charge=(charge_kg, Unit.MASS),
+            ),
+        )
+
+
+def _tight_inside(sheet: "CastSheet") -> Iterator[Finding]:
+    share = sheet.inner_area_m2 / sheet.face.area_m2
+    if share < _TIGHT_INSIDE:
+        yield Finding(
+            "tight-inside",
+            Severity.WARNING,
+            sentence(
+                "The inside shrinks to {share} of the face: noses, beaks and ears fill solid and "
+                "the grams are only a rough guide.",
+                share=(share, Unit.SHARE),
+            ),
+        )
+
+
+def _many_coats(sheet: "CastSheet") -> Iterator[Finding]:
+    if len(sheet.coats) > _MANY_COATS:
+        yield Finding(
+            "many-coats",
+            Severity.NOTE,
+            sentence(
+                "{coats} coats mean {hands} of rolling: ask for a thinner wall, or take a resin "
+                "that leaves more per coat.",
+                coats=(len(sheet.coats), Unit.COUNT),
+                hands=(sheet.hands_on_s, Unit.TIME),
+            ),
+        )
+
+
+def _shrinkage(sheet: "CastSheet") -> Iterator[Finding]:
+    longest = max(sheet.face.extents_m)
+    less = longest * sheet.as_on_shelf.shrinkage
+    if less >= 1e-3:
+        yield Finding(
+            "shrinkage",
+            Severity.NOTE,
+            sentence(
+                "Over {longest} the cast comes out about {less} smaller than the mould.",
+                longest=(longest, Unit.LENGTH),
+                less=(less, Unit.LENGTH),
+            ),
+        )
+
+
+def _worn(sheet: "CastSheet") -> Iterator[Finding]:
+    if not sheet.wish.worn:
+        return
+    heavy = sheet.cast_kg > _HEAVY_TO_WEAR_KG
+    yield Finding(
+        "worn",
+        Severity.WARNING if heavy else Severity.NOTE,
+        sentence(
+            ("{weight} is heavy on a neck. " if heavy else "The wearer carries {weight}. ")
+            + "A costume helmet is not protective equipment.",
+            weight=(sheet.cast_kg, Unit.MASS),
+        ),
+    )
+
+
+RESIN_RULES: tuple[Rule["CastSheet"], ...] = (
+    _tack_missed,
+    _short_tack_window,
+    _odd_room,
+    _big_cup,
+    _more_coats,
+    _thick_mix,
+    _of_the_school,
+    _tight_inside,
+    _uneven_wall,
+    _many_coats,
+    _shrinkage,
+    _worn,
+)
+"""Of a cast in a two-part resin."""
+
+MELT_RULES: tuple[Rule["CastSheet"], ...] = (
+    _of_the_school,
+    _tight_inside,
+    _many_coats,
+    _shrinkage,
+    _worn,
+)
+"""Of a cast in something that sets by cooling."""

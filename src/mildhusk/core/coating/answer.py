@@ -1,0 +1,227 @@
+"""What is told of coats that landed: figures of the wall, its places, what it takes more."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from mildhusk.core.coating.coats import THICK, Coated, CoatRun
+from mildhusk.core.coating.figures import centre_of_mass, wall_figures
+from mildhusk.core.coating.grid import CoatGrid
+from mildhusk.core.coating.places import Place, name_of, thick_places, thin_line, thin_places
+from mildhusk.core.geometry.mesh import Flags, Floats
+
+_DOUBT = (
+    "Estimate: surface tension and inertia are left out; meshes and steps alone move it by "
+    "3 to 5 %{}."
+)
+_OF_A_LID = ", under a lid by 5 to 15 %"
+_MOST_THIN = 0.01
+
+
+@dataclass(frozen=True, slots=True)
+class LandedCoat:
+    """One coat as it landed; see `CoatRun` and `WallFigures`."""
+
+    charge_kg: float
+    mean_m: float
+    p05_m: float
+    p50_m: float
+    p95_m: float
+    spilt_kg: float
+    pool_kg: float
+    first_spill_s: float | None
+    all_wet_s: float | None
+    still_s: float | None
+
+    @classmethod
+    def of(cls, grid: CoatGrid, run: CoatRun, density_kg_m3: float) -> "LandedCoat":
+        """Return what is told of a coat."""
+        figures = wall_figures(grid, run.wall_m, 0.0, density_kg_m3)
+        return cls(
+            charge_kg=run.charge_kg,
+            mean_m=figures.mean_m,
+            p05_m=figures.p05_m,
+            p50_m=figures.p50_m,
+            p95_m=figures.p95_m,
+            spilt_kg=run.spilt_kg,
+            pool_kg=run.pool_kg,
+            first_spill_s=run.first_spill_s,
+            all_wet_s=run.all_wet_s,
+            still_s=run.still_s,
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class LandedWall:
+    """What a row of coats came to; see `WallFigures` for the figures of the wall.
+
+    Parameters
+    ----------
+    estimate : bool
+    has_lid : bool
+        A lid closed an opening, and kept `lid_kg`.
+    target_m, coat_target_m : float
+        Wall that thin places are judged by, and its share of one coat. [m]
+    spilt_kg, pool_kg, lid_kg : float
+        [kg]
+    mass_error : float
+        [1]
+    all_wet_s, still_s : float or None
+        Of the first coat when all was wet, of all when the last liquid stopped. [s]
+    centre_of_mass_m : tuple of 3 floats
+    faces : int
+        Computed on.
+    thinnest_at, thickest_at : str
+        Names of places.
+    thin_under_m : float
+        Below it a place is told as thin. [m]
+    thin_places, thick_places : tuple of Place
+    reached : float
+        Of the face that the first coat wet. [1]
+    in_air_m2 : float
+        That a bubble kept dry. [m^2]
+    coats_needed, coats_for_thinnest : int or None
+        Until nearly all of the face meets the target, and all of it.
+    paste_kg : float
+        That fills thin places up to the target. [kg]
+    paste_saves_kg : float or None
+        Beside whole coats more. [kg]
+    coats : tuple of LandedCoat
+    """
+
+    estimate: bool
+    has_lid: bool
+    mean_m: float
+    p05_m: float
+    p50_m: float
+    p95_m: float
+    min_m: float
+    max_m: float
+    under_target: float
+    cast_kg: float
+    target_m: float
+    coat_target_m: float
+    spilt_kg: float
+    pool_kg: float
+    lid_kg: float
+    mass_error: float
+    all_wet_s: float | None
+    still_s: float | None
+    centre_of_mass_m: tuple[float, float, float]
+    faces: int
+    thinnest_at: str
+    thickest_at: str
+    thin_under_m: float
+    thin_places: tuple[Place, ...]
+    thick_places: tuple[Place, ...]
+    reached: float
+    in_air_m2: float
+    coats_needed: int | None
+    coats_for_thinnest: int | None
+    paste_kg: float
+    paste_saves_kg: float | None
+    coats: tuple[LandedCoat, ...]
+
+    @property
+    def doubt(self) -> str:
+        """How far it may be off, in words."""
+        return _DOUBT.format(_OF_A_LID if self.has_lid else "")
+
+
+def landed_wall(
+    mould: Coated, density_kg_m3: float, target_m: float, waste: Flags | None = None
+) -> LandedWall:
+    """Return what a row of coats came to.
+
+    Parameters
+    ----------
+    mould : Coated
+        With at least one coat.
+    density_kg_m3 : float
+        Cured. [kg/m^3]
+    target_m : float
+        Wall that the thin places are judged by. [m]
+    waste : (m,) bool or None
+        Faces that are cut away later: cast and weighed, but not judged by the target.
+
+    Returns
+    -------
+    LandedWall
+    """
+    grid = mould.grid
+    waste = np.zeros(len(mould.wall_m), dtype=bool) if waste is None else waste
+    figures = wall_figures(grid, mould.wall_m, target_m, density_kg_m3)
+    kept = wall_figures(grid, mould.wall_m, target_m, density_kg_m3, waste)
+    # What is cut away may be as thin as it likes.
+    judged = np.where(waste, np.inf, mould.wall_m)
+    stopped = [run.still_s for run in mould.coats if run.still_s is not None]
+    first, on_face = mould.coats[0], ~grid.lid
+    thin_m = thin_line(grid, judged, target_m)
+    needed = _coats_needed(mould, target_m, waste, _MOST_THIN)
+    lacks = np.where(grid.lid | waste, 0.0, np.maximum(target_m - mould.wall_m, 0.0))
+    paste_kg = float(lacks @ grid.area) * density_kg_m3
+    more = 0 if needed is None else max(needed - len(mould.coats), 0)
+    x, y, z = centre_of_mass(grid, mould.wall_m).tolist()
+    return LandedWall(
+        estimate=True,
+        has_lid=bool(grid.lid.any()),
+        mean_m=figures.mean_m,
+        p05_m=figures.p05_m,
+        p50_m=figures.p50_m,
+        p95_m=figures.p95_m,
+        min_m=kept.min_m,
+        max_m=figures.max_m,
+        under_target=kept.under_target,
+        cast_kg=figures.cast_kg,
+        target_m=target_m,
+        coat_target_m=target_m / len(mould.coats),
+        spilt_kg=sum(run.spilt_kg for run in mould.coats),
+        pool_kg=sum(run.pool_kg for run in mould.coats),
+        lid_kg=float((mould.wall_m * grid.area)[grid.lid].sum() * density_kg_m3),
+        mass_error=max(run.mass_error for run in mould.coats),
+        all_wet_s=first.all_wet_s,
+        still_s=max(stopped) if stopped else None,
+        centre_of_mass_m=(x, y, z),
+        faces=len(grid.area),
+        thinnest_at=_where(grid, -judged),
+        thickest_at=_where(grid, mould.wall_m),
+        thin_under_m=thin_m,
+        thin_places=tuple(thin_places(grid, judged, thin_m)),
+        thick_places=tuple(thick_places(grid, mould.wall_m, THICK * figures.p50_m)),
+        reached=float(grid.area[first.wet & on_face].sum()) / float(grid.area[on_face].sum()),
+        in_air_m2=float(grid.area[first.in_air].sum()),
+        coats_needed=needed,
+        coats_for_thinnest=_coats_needed(mould, target_m, waste, 0.0),
+        paste_kg=paste_kg,
+        # The paste fills up each face to the target; what it saves is beside whole coats more.
+        paste_saves_kg=more * mould.coats[-1].charge_kg - paste_kg if more else None,
+        coats=tuple(LandedCoat.of(grid, run, density_kg_m3) for run in mould.coats),
+    )
+
+
+def _where(grid: CoatGrid, most: Floats) -> str:
+    return name_of(grid, grid.centre[int(np.argmax(np.where(grid.lid, -np.inf, most)))])
+
+
+def _coats_needed(mould: Coated, target_m: float, waste: Flags, most_thin: float) -> int | None:
+    """How many such coats until all but so much of the face meets the target.
+
+    Counted on by the last coat, where the coats there are do not do; None where more of the face
+    than that takes next to nothing of it.
+    """
+    on_face = ~mould.grid.lid & ~waste
+    area = mould.grid.area[on_face]
+
+    def thin(wall: Floats) -> bool:
+        return float(area[wall[on_face] < target_m].sum() / area.sum()) > most_thin
+
+    wall = np.zeros(len(mould.grid.area))
+    for number, run in enumerate(mould.coats, start=1):
+        wall = wall + run.wall_m
+        if not thin(wall):
+            return number
+    last = mould.coats[-1].wall_m
+    for more in range(1, 41):
+        if not thin(wall + more * last):
+            return len(mould.coats) + more
+    return None

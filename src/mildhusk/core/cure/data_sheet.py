@@ -1,0 +1,174 @@
+"""More to ask of a cure: after the mould, in a puddle, of a little more or warmer, as learned."""
+
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from math import exp
+
+import numpy as np
+
+from mildhusk.core.checks import require_between
+from mildhusk.core.constants import ZERO_CELSIUS_K
+from mildhusk.core.cure.dose import dosed
+from mildhusk.core.cure.kinetics import GAS_CONSTANT, course_of, in_cup
+from mildhusk.core.cure.model import Cure, CureAsked, cure, cure_model
+from mildhusk.core.errors import ConditionError
+from mildhusk.core.materials.casting_resin import CastingResin
+
+WARMER_K, MORE_KG = 2.0, 0.010
+_SLOWEST, _FASTEST = 0.25, 4.0
+_MASSES_KG = tuple(float(one) for one in np.geomspace(0.01, 5.0, 6))
+
+
+@dataclass(frozen=True, slots=True)
+class Shift:
+    """What changes of a cure by a little: the cup's working time, the film's gel. [s]"""
+
+    working_time_s: float
+    gel_film_s: float
+
+
+@dataclass(frozen=True, slots=True)
+class Sensitivity:
+    """By how much later (above 0) or earlier (below 0) things happen."""
+
+    warmer: Shift
+    cooler: Shift
+    more: Shift
+    less: Shift
+
+
+def sensitivity(resin: CastingResin, asked: CureAsked) -> Sensitivity:
+    """Return what two degrees and ten grams change.
+
+    Parameters
+    ----------
+    resin : CastingResin
+    asked : CureAsked
+
+    Returns
+    -------
+    Sensitivity
+        Of all three temperatures together, and of the mass in the cup.
+    """
+    base = cure(resin, asked)
+
+    def shift(other: CureAsked) -> Shift:
+        found = cure(resin, other)
+        return Shift(found.working_time_s - base.working_time_s, found.gel_film_s - base.gel_film_s)
+
+    def by(kelvin: float) -> CureAsked:
+        return replace(
+            asked,
+            room_k=asked.room_k + kelvin,
+            mould_k=asked.mould_k + kelvin,
+            parts_k=asked.parts_k + kelvin,
+        )
+
+    less = min(MORE_KG, 0.5 * asked.mass_kg)
+    return Sensitivity(
+        warmer=shift(by(WARMER_K)),
+        cooler=shift(by(-WARMER_K)),
+        more=shift(replace(asked, mass_kg=asked.mass_kg + MORE_KG)),
+        less=shift(replace(asked, mass_kg=asked.mass_kg - less)),
+    )
+
+
+def puddle_peak(resin: CastingResin, asked: CureAsked, depth_m: float) -> float:
+    """Return the highest temperature in a puddle of the mix that stands in the mould. [K]"""
+    found: Cure = cure(resin, replace(asked, film_m=depth_m))
+    return found.peak_film_k
+
+
+def post_cure_s(resin: CastingResin, temperature_k: float) -> float:
+    """Return how long a cast takes from leaving the mould to its full strength.
+
+    Parameters
+    ----------
+    resin : CastingResin
+    temperature_k : float
+        Where it stands. [K]
+
+    Returns
+    -------
+    float
+        [s]
+
+    Raises
+    ------
+    ConditionError
+        A temperature at which nobody leaves a cast.
+
+    Notes
+    -----
+    From demould on a cast is as warm as its room, so the time between two degrees is the integral
+    of 1 / (k (c + b a^m) (1 - a)^n): at another temperature it differs by k alone, which the
+    sheet's full cure at its own temperature fixes.
+    """
+    require_between(
+        temperature_k, ZERO_CELSIUS_K + 5.0, ZERO_CELSIUS_K + 80.0,
+        name="The temperature of the post-cure", field="post_cure_k", error=ConditionError,
+        shown_in="°C", offset=-ZERO_CELSIUS_K,
+    )  # fmt: skip
+    kinetics = cure_model(resin).kinetics
+    at_sheet = resin.full_cure_s - resin.demould_s
+    faster = exp(
+        kinetics.activation_j_mol
+        / GAS_CONSTANT
+        * (1.0 / resin.standard_temperature_k - 1.0 / temperature_k)
+    )
+    return at_sheet / faster
+
+
+@lru_cache(maxsize=256)
+def working_times(
+    resin: CastingResin, parts_k: float, room_k: float, catalyst: float | None = None
+) -> tuple[tuple[float, float], ...]:
+    """Return how long cups of growing mass can be worked: pairs of mass [kg] and time [s]."""
+    model = cure_model(resin)
+    faster = dosed(resin, catalyst)
+    kinetics = replace(model.kinetics, rate_1_s=model.kinetics.rate_1_s * faster)
+    pairs = []
+    for mass in _MASSES_KG:
+        around = in_cup(kinetics, mass, resin.density_cured_kg_m3, parts_k, room_k)
+        length = 3.0 * resin.working_time_s
+        course = course_of(kinetics, around, length)
+        while course.degree[-1] < model.working:
+            length *= 3.0
+            course = course_of(kinetics, around, length)
+        pairs.append((mass, course.reaches(model.working)))
+    return tuple(pairs)
+
+
+def largest_cup(times: tuple[tuple[float, float], ...], needed_s: float) -> float:
+    """Return the largest mass in one cup that can be worked for so long; 0 where none can. [kg]"""
+    masses = np.log([mass for mass, _ in times])
+    seconds = np.array([time for _, time in times])
+    if needed_s > seconds[0]:
+        return 0.0
+    # Bigger cups go off earlier: the times fall, and are turned round to be read.
+    return float(np.exp(np.interp(-needed_s, -seconds, masses)))
+
+
+def retimed(resin: CastingResin, factor: float) -> CastingResin:
+    """Return a resin whose times are all longer by a factor, as measured gel times taught.
+
+    Raises
+    ------
+    ConditionError
+        A factor that is another resin's.
+    """
+    require_between(
+        factor, _SLOWEST, _FASTEST, name="The factor on the resin's times", field="time_factor",
+        error=ConditionError,
+    )  # fmt: skip
+    if factor == 1.0:
+        return resin
+    names = (
+        "working_time_s",
+        "gel_s",
+        "tack_from_s",
+        "tack_until_s",
+        "demould_s",
+        "full_cure_s",
+    )
+    return replace(resin, **{name: getattr(resin, name) * factor for name in names})

@@ -1,0 +1,196 @@
+"""What is told of a measured piece: its measures, and what the survey found beside them."""
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from mildhusk.core.findings import Finding
+from mildhusk.core.geometry.findings import piece_findings
+from mildhusk.core.geometry.measure import FaceMeasures, Opening
+from mildhusk.core.geometry.narrow import NarrowPlace
+from mildhusk.core.geometry.repair import Repair, RepairKind
+from mildhusk.core.geometry.sections import Girth
+from mildhusk.core.geometry.skin import SkinMethod
+
+if TYPE_CHECKING:  # the survey is slow to load, and what is told of it needs nothing of it
+    from mildhusk.core.geometry.survey import Survey
+
+Triple = tuple[float, float, float]
+_SHOWN_WALLS_M = (0.002, 0.003, 0.006)
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """What a piece measures.
+
+    Parameters
+    ----------
+    area_m2, volume_m3 : float
+    faces : int
+    watertight : bool
+    bounds_m : tuple of 2 places
+        The box round it. [m]
+    openings : tuple of Opening
+    mean_curvature_m, total_curvature : float
+    bodies : int
+    findings : tuple of Finding
+    """
+
+    area_m2: float
+    volume_m3: float
+    faces: int
+    watertight: bool
+    bounds_m: tuple[Triple, Triple]
+    openings: tuple[Opening, ...]
+    mean_curvature_m: float
+    total_curvature: float
+    bodies: int
+    findings: tuple[Finding, ...]
+
+    @classmethod
+    def of(cls, face: FaceMeasures) -> "Measured":
+        """Return what is told of a face."""
+        return cls(
+            face.area_m2,
+            face.volume_m3,
+            face.faces,
+            face.watertight,
+            (face.lowest_m, face.highest_m),
+            face.openings,
+            face.mean_curvature_m,
+            face.total_curvature,
+            face.bodies,
+            piece_findings(face),
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class SkinFacts:
+    """Which faces of the file are casting face, and how that was found.
+
+    Parameters
+    ----------
+    kept_faces, dropped_faces : int
+    method : SkinMethod
+    wall_m : float or None
+        Of a hollow print. [m]
+    """
+
+    kept_faces: int
+    dropped_faces: int
+    method: SkinMethod
+    wall_m: float | None
+
+    @property
+    def sentence(self) -> str:
+        """What was done about the skin, in words."""
+        if self.method is SkinMethod.ALL:
+            return "Every face is counted as casting face."
+        wall = f", about {self.wall_m * 1e3:.1f} mm inside it," if self.wall_m else ""
+        return (
+            f"{self.dropped_faces:,} faces of an inner skin and its rim{wall} are left out: the "
+            "mould never touches them."
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class SurveyFacts:
+    """What a survey found out beside the measures of the face, as it is kept.
+
+    Parameters
+    ----------
+    skin : SkinFacts
+    repairs : tuple of Repair
+    waste_area_m2 : float
+    shell_volume_m3, centre_of_mass_m : dict
+        By the wall in metres, as text. [m^3], [m]
+    shell_volume_rel_error : float
+    narrow : tuple of NarrowPlace
+    girths : tuple of Girth
+    opening_girth_m, widest_girth_m : float
+    """
+
+    skin: SkinFacts
+    repairs: tuple[Repair, ...]
+    waste_area_m2: float
+    shell_volume_m3: dict[str, float]
+    shell_volume_rel_error: float
+    centre_of_mass_m: dict[str, Triple]
+    narrow: tuple[NarrowPlace, ...]
+    girths: tuple[Girth, ...]
+    opening_girth_m: float
+    widest_girth_m: float
+
+    @classmethod
+    def of(cls, found: "Survey") -> "SurveyFacts":
+        """Return what is kept of a survey."""
+        kept, curve = found.skin.kept, found.measures.curve
+        centres = {w: None if curve is None else curve.centre(w) for w in _SHOWN_WALLS_M}
+        return cls(
+            skin=SkinFacts(
+                int(kept.sum()), int((~kept).sum()), found.skin.method, found.skin.wall_m
+            ),
+            repairs=found.repairs,
+            waste_area_m2=found.measures.waste_m2,
+            shell_volume_m3={}
+            if curve is None
+            else {str(w): curve.volume(w) for w in _SHOWN_WALLS_M},
+            shell_volume_rel_error=found.measures.band,
+            centre_of_mass_m={str(w): at for w, at in centres.items() if at is not None},
+            narrow=found.narrow,
+            girths=found.girths,
+            opening_girth_m=found.opening_girth_m,
+            widest_girth_m=found.widest_girth_m,
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class SkinTold:
+    """The skin as it is told."""
+
+    kept_faces: int
+    dropped_faces: int
+    method: SkinMethod
+    wall_m: float | None
+    said: str
+
+
+@dataclass(frozen=True, slots=True)
+class RepairTold:
+    """A repair as it is told."""
+
+    kind: RepairKind
+    count: int
+    said: str
+
+
+@dataclass(frozen=True, slots=True)
+class Surveyed:
+    """What a survey found out, as it is told: see `SurveyFacts`."""
+
+    skin: SkinTold
+    repairs: tuple[RepairTold, ...]
+    waste_area_m2: float
+    shell_volume_m3: dict[str, float]
+    shell_volume_rel_error: float
+    centre_of_mass_m: dict[str, Triple]
+    narrow: tuple[NarrowPlace, ...]
+    girths: tuple[Girth, ...]
+    opening_girth_m: float
+    widest_girth_m: float
+
+    @classmethod
+    def of(cls, facts: SurveyFacts) -> "Surveyed":
+        """Return what is told of a survey."""
+        skin = facts.skin
+        return cls(
+            SkinTold(skin.kept_faces, skin.dropped_faces, skin.method, skin.wall_m, skin.sentence),
+            tuple(RepairTold(one.kind, one.count, one.sentence) for one in facts.repairs),
+            facts.waste_area_m2,
+            facts.shell_volume_m3,
+            facts.shell_volume_rel_error,
+            facts.centre_of_mass_m,
+            facts.narrow,
+            facts.girths,
+            facts.opening_girth_m,
+            facts.widest_girth_m,
+        )

@@ -1,1 +1,0 @@
-"""From a piece, a resin and a wish to a cast sheet."""

@@ -1,0 +1,1 @@
+"""The steps of a pour, and how it compares with its plan."""

@@ -1,0 +1,82 @@
+"""What every use case works in: a transaction, a workshop, and the time it is."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Generic, Protocol, TypeVar
+from uuid import UUID
+
+from sqlalchemy import ColumnElement, func, select
+from sqlalchemy.orm import Session
+
+from mildhusk.services.errors import NotFoundError, stale
+from mildhusk.store.base import Owned, Versioned
+from mildhusk.store.tables import JobStatus
+
+Row = TypeVar("Row", bound=Owned)
+Item = TypeVar("Item")
+
+
+class Queue(Protocol):
+    """Where jobs wait for a worker, and who knows where they stand."""
+
+    def put(self, session: Session, job_id: UUID, lock: str) -> int:
+        """Let a job wait, from the moment the transaction is committed; returns its number.
+
+        Of jobs with one lock only one is done at a time.
+        """
+
+    def states(self, session: Session, numbers: Sequence[int]) -> dict[int, JobStatus]:
+        """Return where jobs stand; one that is forgotten is left out."""
+
+    def cancel(self, session: Session, number: int) -> None:
+        """Cancel a job: at once while it waits, at its worker's next step while it runs."""
+
+
+@dataclass(frozen=True, slots=True)
+class Page:
+    """Which part of a list: so many rows, from one on; those with some words in their name."""
+
+    search: str = ""
+    limit: int = 50
+    offset: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Listed(Generic[Item]):
+    """A page of a list, and how many rows there are in all."""
+
+    rows: tuple[Item, ...]
+    total: int
+
+
+@dataclass(frozen=True, slots=True)
+class Transaction:
+    """A transaction in one workshop; whoever opens it commits it as a whole.
+
+    Without a queue, as in the demo's filling, nothing can be left to a worker.
+    """
+
+    session: Session
+    workshop_id: UUID
+    now: datetime
+    queue: Queue | None = None
+
+    def find(self, kind: type[Row], key: UUID, what: str, *, lock: bool = False) -> Row:
+        """Return a row of this workshop, locked until the transaction ends when asked for."""
+        row = self.session.get(kind, key, with_for_update=lock or None)
+        if row is None or row.workshop_id != self.workshop_id:
+            raise NotFoundError(f"There is no such {what}; it may have been deleted.")
+        return row
+
+    def find_version(self, kind: type[Row], key: UUID, version: int, what: str) -> Row:
+        """Return a row to edit, or refuse when it is no longer the version the editor saw."""
+        row = self.find(kind, key, what, lock=True)
+        if isinstance(row, Versioned) and row.version != version:
+            raise stale(what)
+        return row
+
+    def count(self, kind: type[Owned], *matching: ColumnElement[bool]) -> int:
+        """Return how many rows of this workshop match."""
+        mine = select(func.count()).select_from(kind).where(kind.workshop_id == self.workshop_id)
+        return self.session.scalar(mine.where(*matching)) or 0

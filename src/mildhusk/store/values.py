@@ -1,0 +1,150 @@
+"""Which values of the core are kept as JSON, and how what earlier releases kept is read."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from mildhusk.core.casting.pour_plan import PourPlan
+from mildhusk.core.casting.wish import CastWish
+from mildhusk.core.coating.answer import LandedWall
+from mildhusk.core.equipment import Equipment
+from mildhusk.core.geometry.answer import SurveyFacts
+from mildhusk.core.geometry.byhand import Taping
+from mildhusk.core.geometry.measure import FaceMeasures
+from mildhusk.core.geometry.survey_options import SurveyWish
+from mildhusk.core.mould.estimate import RUBBER_LOSS, MouldEstimate
+from mildhusk.core.mould.study import MouldWay
+from mildhusk.store.kept import Json, Kept
+
+
+@dataclass(frozen=True, slots=True)
+class Brushing:
+    """How rubber is brushed on, but for its wall; see `BrushWish`."""
+
+    coat_m: float = 0.003
+    print_coat_m: float = 0.001
+    thinned: bool = False
+    thickened_from: int = 2
+    thickener: float = 0.01
+    keys: int = 8
+    gauze_in: int = 0
+    coats_m: tuple[float, ...] = ()
+    loss: float = RUBBER_LOSS
+
+
+@dataclass(frozen=True, slots=True)
+class RemovedClay:
+    """The clay that was taken off again: what it weighs, or the block it was packed to."""
+
+    mass_kg: float | None = None
+    size_m: tuple[float, float, float] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class KeptBuild:
+    """How a mould is built, beside its materials, wall and life."""
+
+    way: MouldWay = MouldWay.BRUSH
+    parts: int | None = None
+    brush: Brushing = Brushing()
+    clay: RemovedClay | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class WallAsked:
+    """How a sheet's cast is to be turned; see `HowTurned`.
+
+    Parameters
+    ----------
+    motion : str
+        Its name.
+    capped : bool
+    edge_m : float
+        [m]
+    coats : int or None
+    lead : float
+    share : float or None
+    """
+
+    motion: str
+    capped: bool
+    edge_m: float
+    coats: int | None = None
+    lead: float = 1.0
+    share: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class KeptWall:
+    """A cast as its coats landed: what was asked, and what came of it."""
+
+    asked: WallAsked
+    wall: LandedWall
+
+
+@dataclass(frozen=True, slots=True)
+class SheetFigures:
+    """What a list tells of a plan: one that cannot be planned any more says why."""
+
+    coats: int
+    total_charge_kg: float
+    cast_kg: float
+    out_after_s: float
+    cost: str
+    refused: str = ""
+
+
+def _hours(kept: Json) -> Json:
+    """Working hours were kept in seconds."""
+    values = dict(kept)
+    for name in ("opens", "closes"):
+        if name in values:
+            values[f"{name}_h"] = values.pop(name) / 3600.0
+    return values
+
+
+def _no_clay(kept: Json) -> Json:
+    """No removed clay was kept as an empty object."""
+    return {**kept, "clay": kept.get("clay") or None}
+
+
+_OLD_COAT: dict[str, Any] = {
+    "kind": "rolled",
+    "added_kg": {"thickener": 0.0, "thinner": 0.0, "powder": 0.0},
+    "binding_limit": "carry",
+    "fits": True,
+    "places": [],
+}
+
+
+def _facts_of_a_plan(kept: Json) -> Json:
+    """A pour kept the whole sheet, sentences and all."""
+    coats = [{**_OLD_COAT, **coat} for coat in kept["coats"]]
+    clay = any(coat["kind"] == "clay" for coat in coats)
+    last = coats[-1]
+    return {
+        "premix": None,
+        "time_factor": 1.0,
+        "out_after_s": last["starts_s"] + kept["demould_s"],
+        **kept,
+        "coats": coats,
+        "measured_parts": ["clay"] if clay else ["A", "B"],
+    }
+
+
+def _with_its_lid(kept: Json) -> Json:
+    """A wall was kept flat, with its doubt as a sentence."""
+    wall = {name: value for name, value in kept.items() if name not in ("asked", "doubt")}
+    return {"asked": kept["asked"], "wall": {**wall, "has_lid": kept["asked"]["capped"]}}
+
+
+WISHES = Kept(CastWish)
+EQUIPMENT = Kept(Equipment, _hours)
+FACES = Kept(FaceMeasures)
+SURVEYS = Kept(SurveyFacts)
+SURVEY_WISHES = Kept(SurveyWish)
+TAPINGS = Kept(Taping)
+BUILDS = Kept(KeptBuild, _no_clay)
+TAKES = Kept(MouldEstimate)
+POUR_PLANS = Kept(PourPlan, _facts_of_a_plan)
+WALLS = Kept(KeptWall, _with_its_lid)
+SHEET_FIGURES = Kept(SheetFigures)
