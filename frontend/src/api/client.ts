@@ -4,62 +4,70 @@ import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
 export type Piece = Schemas["PieceShape"];
-export type Survey = NonNullable<Piece["survey"]>;
+export type PieceSummary = Schemas["PieceSummary"];
+export type Survey = Schemas["Surveyed"];
+/** The server fills in what is left out. */
+export type SurveyWish = Required<Schemas["SurveyWish"]>;
 export type SurveyAsked = Schemas["SurveyAsked"];
-export type Mark = NonNullable<SurveyAsked["marks"]>[number];
+export type Mark = Schemas["Mark"];
 export type Job = Schemas["JobShape"];
-export type Girth = Schemas["GirthShape"];
+export type Girth = Schemas["Girth"];
 export type RimTest = Schemas["RimShape"];
-export type Head = Schemas["HeadShape"];
-export type Station = Schemas["StationShape"];
-export type Taping = Schemas["TapingShape"];
-export type Silhouette = Schemas["SilhouetteShape"];
+export type Head = Schemas["Head"];
+export type Station = Schemas["Station"];
+export type Taping = Schemas["Taping"];
+export type Silhouette = Schemas["Silhouette"];
 export type UploadedFile = Schemas["UploadedFile"];
 export type LengthUnit = Schemas["LengthUnit"];
 export type Material = Schemas["MaterialShape"];
+export type Castable = Schemas["Castable"];
 export type ResinSheet = Schemas["ResinSheet"];
 export type ResinValues = Schemas["ResinValues"];
 export type Supply = Schemas["SupplyShape"];
 export type Dab = Schemas["DabShape"];
 export type Lot = Schemas["LotShape"];
 export type ChainQuestion = Schemas["ChainQuestion"];
-export type Chain = Schemas["ChainShape"];
-export type Candidate = Schemas["CandidateShape"];
+export type Chain = Schemas["Chain"];
+export type Candidate = Schemas["Candidate"];
 export type BuyList = Schemas["BuyList"];
 export type BuyingQuestion = Schemas["BuyingQuestion"];
 export type SheetValues = Schemas["NewSupply"]["sheet"];
-export type School = Schemas["SchoolShape"];
-export type FormField = Schemas["FormFieldShape"];
+export type Disagreement = Schemas["Disagreement"];
+export type FormField = Schemas["FormField"];
 export type Kit = Schemas["KitShape"];
 export type Mould = Schemas["MouldShape"];
-export type MouldPlan = Schemas["MouldPlanShape"];
+export type MouldSummary = Schemas["MouldSummary"];
+export type MouldPlan = Schemas["PlannedMould"];
 export type PlanQuestion = Schemas["MouldPlanQuestion"];
 export type MouldEventKind = Schemas["MouldEventKind"];
-export type MouldTakes = Schemas["TakesShape"];
+export type MouldEstimate = Schemas["MouldEstimate"];
 export type NewMould = Schemas["NewMould"];
-export type Equipment = Schemas["EquipmentShape"];
-export type PastePlace = Schemas["PastePlaceShape"];
+/** The server fills in what the workshop has not said. */
+export type Equipment = Required<Schemas["Equipment"]>;
+export type PastePlace = Schemas["PastePlace"];
 export type SoftPlace = Schemas["PatchShape"];
 export type WallQuestion = Schemas["WallQuestion"];
 export type WallRun = Schemas["RunShape"];
 export type WallTrial = Schemas["TrialShape"];
-export type Cost = Schemas["CostShape"];
-export type CostLine = Schemas["CostLineShape"];
+export type Cost = Schemas["Cost"];
+export type CostLine = Schemas["CostLine"];
 /** The server fills in what a kept wish of an earlier version does not say. */
-export type Wish = Required<Schemas["WishShape"]>;
-export type Cure = Schemas["CureShape"];
+export type Wish = Required<Schemas["CastWish"]>;
+export type Cure = Schemas["CureTold"];
 export type CureQuestion = Schemas["CureQuestion"];
-export type Curve = Schemas["CurveShape"];
+export type Curve = Schemas["Curve"];
 export type Limit = Schemas["Limit"];
-export type Plan = Schemas["PlanShape"];
-export type Coat = Schemas["CoatShape"];
-export type Finding = Schemas["FindingShape"];
-export type SentenceText = Schemas["SentenceShape"];
-export type Why = Schemas["WhyShape"];
-export type Stretch = Schemas["StretchShape"];
+export type Plan = Schemas["CastPlan"];
+export type Coat = Schemas["CoatPlan"];
+export type Amount = Schemas["Amount"];
+export type Finding = Schemas["Finding"];
+export type SentenceText = Schemas["Sentence"];
+export type Stretch = Schemas["Stretch"];
 export type CastSheet = Schemas["SheetShape"];
-export type SheetQuestion = Schemas["SheetQuestion"];
+export type SheetSummary = Schemas["SheetSummary"];
+export type SheetQuestion = Schemas["SheetAsked"];
 export type Pour = Schemas["PourShape"];
+export type PourSummary = Schemas["PourSummary"];
 export type PouredCoat = Schemas["PouredCoatShape"];
 export type PourStep = Schemas["PourStep"];
 export type Workshop = Schemas["WorkshopShape"];
@@ -77,7 +85,10 @@ export class ProblemError extends Error {
   }
 }
 
-export const client = createClient<paths>({ baseUrl: "/" });
+/** Tells the server that a change comes from a page of its own. */
+const MARKER = { "X-Mild-Husk": "page" };
+
+export const client = createClient<paths>({ baseUrl: "/", headers: MARKER });
 
 interface Answer<T> {
   data?: T;

@@ -14,7 +14,24 @@ export interface paths {
     get?: never;
     put?: never;
     /** What to buy for the casts to come */
-    post: operations["stock_buying_buying_post"];
+    post: operations["buying_list_to_buy_buying_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/castables": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** What a husk can be made of */
+    get: operations["shelf_castables_castables_get"];
+    put?: never;
+    post?: never;
     delete?: never;
     options?: never;
     head?: never;
@@ -31,7 +48,7 @@ export interface paths {
     get?: never;
     put?: never;
     /** Catalyst for a room */
-    post: operations["moulds_catalyst_catalyst_post"];
+    post: operations["mould_life_catalyst_catalyst_post"];
     delete?: never;
     options?: never;
     head?: never;
@@ -48,7 +65,7 @@ export interface paths {
     get?: never;
     put?: never;
     /** Decide backwards */
-    post: operations["deciding_chain_chain_post"];
+    post: operations["choosing_chain_chain_post"];
     delete?: never;
     options?: never;
     head?: never;
@@ -65,7 +82,7 @@ export interface paths {
     get?: never;
     put?: never;
     /** What happens where two touch */
-    post: operations["deciding_compatibility_compatibility_post"];
+    post: operations["choosing_compatibility_compatibility_post"];
     delete?: never;
     options?: never;
     head?: never;
@@ -236,10 +253,10 @@ export interface paths {
       cookie?: never;
     };
     /** All lots */
-    get: operations["stock_index_lots_get"];
+    get: operations["lots_index_lots_get"];
     put?: never;
     /** Put a lot on the shelf */
-    post: operations["stock_create_lots_post"];
+    post: operations["lots_create_lots_post"];
     delete?: never;
     options?: never;
     head?: never;
@@ -254,7 +271,7 @@ export interface paths {
       cookie?: never;
     };
     /** All lots as CSV */
-    get: operations["stock_as_csv_lots_csv_get"];
+    get: operations["lots_as_csv_lots_csv_get"];
     put?: never;
     post?: never;
     delete?: never;
@@ -271,7 +288,7 @@ export interface paths {
       cookie?: never;
     };
     /** All lots as JSON */
-    get: operations["stock_as_json_lots_json_get"];
+    get: operations["lots_as_json_lots_json_get"];
     put?: never;
     post?: never;
     delete?: never;
@@ -290,7 +307,7 @@ export interface paths {
     get?: never;
     put?: never;
     /** Take over lots from a file */
-    post: operations["stock_take_over_lots_file_post"];
+    post: operations["lots_take_over_lots_file_post"];
     delete?: never;
     options?: never;
     head?: never;
@@ -308,7 +325,7 @@ export interface paths {
     put?: never;
     post?: never;
     /** Take a lot off the shelf */
-    delete: operations["stock_delete_lots__uuid_id__delete"];
+    delete: operations["lots_delete_lots__uuid_id__delete"];
     options?: never;
     head?: never;
     patch?: never;
@@ -359,9 +376,9 @@ export interface paths {
       cookie?: never;
     };
     /** Kits on offer */
-    get: operations["stock_kits_materials__uuid_id__kits_get"];
+    get: operations["buying_kits_materials__uuid_id__kits_get"];
     /** Replace the kits */
-    put: operations["stock_set_kits_materials__uuid_id__kits_put"];
+    put: operations["buying_set_kits_materials__uuid_id__kits_put"];
     post?: never;
     delete?: never;
     options?: never;
@@ -378,8 +395,25 @@ export interface paths {
     };
     get?: never;
     put?: never;
-    /** Upload a shape */
+    /** Upload a shape; a worker reads it */
     post: operations["pieces_upload_mesh_files_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/mesh-files/{sha256}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** What was read of a file */
+    get: operations["pieces_uploaded_mesh_files__string_sha256__get"];
+    put?: never;
+    post?: never;
     delete?: never;
     options?: never;
     head?: never;
@@ -427,7 +461,7 @@ export interface paths {
       path?: never;
       cookie?: never;
     };
-    /** All moulds */
+    /** A page of the moulds */
     get: operations["moulds_index_moulds_get"];
     put?: never;
     /** Keep a mould */
@@ -483,7 +517,7 @@ export interface paths {
     };
     get?: never;
     /** Tick a check */
-    put: operations["moulds_tick_moulds__uuid_id__checks_put"];
+    put: operations["mould_life_tick_moulds__uuid_id__checks_put"];
     post?: never;
     delete?: never;
     options?: never;
@@ -501,7 +535,7 @@ export interface paths {
     get?: never;
     put?: never;
     /** What happened */
-    post: operations["moulds_happened_moulds__uuid_id__events_post"];
+    post: operations["mould_life_happened_moulds__uuid_id__events_post"];
     delete?: never;
     options?: never;
     head?: never;
@@ -551,7 +585,7 @@ export interface paths {
     };
     get?: never;
     /** Retire a mould */
-    put: operations["moulds_retire_moulds__uuid_id__retired_put"];
+    put: operations["mould_life_retire_moulds__uuid_id__retired_put"];
     post?: never;
     delete?: never;
     options?: never;
@@ -583,7 +617,7 @@ export interface paths {
       path?: never;
       cookie?: never;
     };
-    /** All pieces */
+    /** A page of the pieces */
     get: operations["pieces_index_pieces_get"];
     put?: never;
     /** Ask for a piece of a file */
@@ -807,7 +841,7 @@ export interface paths {
       path?: never;
       cookie?: never;
     };
-    /** All pours, newest first */
+    /** A page of the pours, newest first */
     get: operations["pours_index_pours_get"];
     put?: never;
     /** Start a pour */
@@ -910,7 +944,7 @@ export interface paths {
       path?: never;
       cookie?: never;
     };
-    /** All cast sheets */
+    /** A page of the cast sheets */
     get: operations["sheets_index_sheets_get"];
     put?: never;
     /** Keep a cast sheet */
@@ -1367,7 +1401,7 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
-  "/api/v1/workshop/bench": {
+  "/api/v1/workshop/equipment": {
     parameters: {
       query?: never;
       header?: never;
@@ -1376,7 +1410,7 @@ export interface paths {
     };
     get?: never;
     /** What it works with */
-    put: operations["workshop_change_bench_workshop_bench_put"];
+    put: operations["workshop_change_equipment_workshop_equipment_put"];
     post?: never;
     delete?: never;
     options?: never;
@@ -1406,21 +1440,23 @@ export type webhooks = Record<string, never>;
 export interface components {
   schemas: {
     /**
-     * ActionShape
-     * @description A change of the wish that mends a finding.
+     * Action
+     * @description A change that mends a finding: one field, its value in SI or a word, and the button's words.
+     *
+     *     The fields are those of the wish; `material_key` takes another resin of the shelf.
      */
-    ActionShape: {
+    Action: {
       /** Field */
       field: string;
-      label: components["schemas"]["SentenceShape"];
+      label: components["schemas"]["Sentence"];
       /** Value */
       value: number | string;
     };
     /**
-     * AddedShape
+     * Added
      * @description What goes into a charge beside A and B. [kg]
      */
-    AddedShape: {
+    Added: {
       /** Powder */
       powder: number;
       /** Thickener */
@@ -1429,23 +1465,47 @@ export interface components {
       thinner: number;
     };
     /**
-     * BenchShape
-     * @description What the workshop works with, and when; hours count from midnight.
+     * Amount
+     * @description A figure with its terms.
+     *
+     *     Parameters
+     *     ----------
+     *     key : str
+     *         Names it among the figures of a plan; empty for a term that is no figure by itself.
+     *     name : str
+     *         What a maker calls it.
+     *     value : float
+     *         In the SI unit of `unit`.
+     *     unit : Unit
+     *     source : Source
+     *     low, high : float
+     *         Its band: its ends are the value itself where it is taken as exact.
+     *     formula : str
+     *         How the value follows from the terms, written with their names in SI; the functions in it
+     *         are max, min and round up(value, step). Empty where a model computes it, and of a term.
+     *     words : str
+     *         What the formula or the model is, in a sentence.
+     *     terms : tuple of Amount
      */
-    BenchShape: {
-      /** Closes H */
-      closes_h: number;
-      /** Cover M2 S */
-      cover_m2_s: number;
-      cup: components["schemas"]["CupShape"];
-      /** Hands */
-      hands: number;
-      /** Machine Limit Kg */
-      machine_limit_kg: number;
-      /** Opens H */
-      opens_h: number;
-      /** Scale Step Kg */
-      scale_step_kg: number;
+    Amount: {
+      /** Formula */
+      formula: string;
+      /** High */
+      high: number;
+      /** Key */
+      key: string;
+      /** Low */
+      low: number;
+      /** Name */
+      name: string;
+      source: components["schemas"]["Source"];
+      /** Terms */
+      terms: components["schemas"]["Amount"][];
+      unit: components["schemas"]["Unit"];
+      /** Value */
+      value: number;
+      /** Words */
+      words: string;
     };
     /**
      * BetterShape
@@ -1463,10 +1523,20 @@ export interface components {
       reason: string;
     };
     /**
-     * BlanketShape
+     * Blanket
      * @description A blanket of clay that stands for the rubber.
+     *
+     *     Parameters
+     *     ----------
+     *     clay_m3, clay_kg : float
+     *         [m^3], [kg]
+     *     fill_s : float
+     *         Pouring the rubber through its tube. [s]
+     *     in_time : bool
+     *         Filled before half the pot life is over, so that it still levels out.
+     *     bleed_holes : int
      */
-    BlanketShape: {
+    Blanket: {
       /** Bleed Holes */
       bleed_holes: number;
       /** Clay Kg */
@@ -1479,10 +1549,10 @@ export interface components {
       in_time: boolean;
     };
     /**
-     * BlockShape
+     * BlockOfRubber
      * @description A block of rubber: in a straight box, along the outline, saved by the second.
      */
-    BlockShape: {
+    BlockOfRubber: {
       /** Box M3 */
       box_m3: number;
       /** Outline M3 */
@@ -1493,10 +1563,24 @@ export interface components {
       saved_kg: number;
     };
     /**
-     * BrushSchoolShape
-     * @description A way of brushing, as it comes out here.
+     * Bought
+     * @description How many of a kit to buy.
      */
-    BrushSchoolShape: {
+    Bought: {
+      /** Count */
+      count: number;
+      /** Mass Kg */
+      mass_kg: number;
+      /** Name */
+      name: string;
+      /** Price */
+      price: string;
+    };
+    /**
+     * BrushSchool
+     * @description A way of brushing that makers swear by, as it comes out here.
+     */
+    BrushSchool: {
       /** Coats */
       coats: number;
       /** Hands S */
@@ -1511,36 +1595,126 @@ export interface components {
       wait_s: number;
     };
     /**
-     * BrushShape
-     * @description How rubber is brushed on.
+     * BrushWish
+     * @description How rubber is to be brushed on.
+     *
+     *     Parameters
+     *     ----------
+     *     wall_m : float
+     *         Wanted all over. [m]
+     *     coat_m : float
+     *         Wanted of each coat after the print coat. [m]
+     *     print_coat_m : float
+     *         Wanted of the print coat. [m]
+     *     thinned : bool
+     *         The print coat gets thinner.
+     *     thickened_from : int
+     *         First coat with thickener; 0 for none.
+     *     thickener : float
+     *         Its dose, of A and B together. [1]
+     *     keys : int
+     *         Registration keys stuck on.
+     *     gauze_in : int
+     *         Coat that gauze is laid into; 0 for none.
+     *     coats_m : tuple of float
+     *         The maker's own coats, the print coat first, instead of even ones; empty for even ones. [m]
+     *     loss : float
+     *         What stays on board, brush and cup, of what is mixed. [1]
+     *
+     *     Raises
+     *     ------
+     *     MouldError
+     *         A value out of range, own coats that do not come to the wall.
      */
-    BrushShape: {
-      /** Coat M */
+    BrushWish: {
+      /**
+       * Coat M
+       * @default 0.003
+       */
       coat_m: number;
-      /** Coats M */
+      /**
+       * Coats M
+       * @default []
+       */
       coats_m: number[];
-      /** Gauze In */
+      /**
+       * Gauze In
+       * @default 0
+       */
       gauze_in: number;
-      /** Keys */
+      /**
+       * Keys
+       * @default 8
+       */
       keys: number;
-      /** Loss */
+      /**
+       * Loss
+       * @default 0.08
+       */
       loss: number;
-      /** Print Coat M */
+      /**
+       * Print Coat M
+       * @default 0.001
+       */
       print_coat_m: number;
-      /** Thickened From */
+      /**
+       * Thickened From
+       * @default 2
+       */
       thickened_from: number;
-      /** Thickener */
+      /**
+       * Thickener
+       * @default 0.01
+       */
       thickener: number;
-      /** Thinned */
+      /**
+       * Thinned
+       * @default false
+       */
       thinned: boolean;
       /** Wall M */
       wall_m: number;
     };
     /**
-     * BuildStepShape
+     * BrushedCoat
+     * @description One brushed coat; `sag_m` is None where nothing sags.
+     *
+     *     Its times run from the first contact of its own A and B.
+     */
+    BrushedCoat: {
+      /** Batches */
+      batches: number;
+      /** From M */
+      from_m: number;
+      /** Gauze M2 */
+      gauze_m2: number;
+      /** Hands S */
+      hands_s: number;
+      /** Kg */
+      kg: number;
+      /** Next From S */
+      next_from_s: number;
+      /** Next Until S */
+      next_until_s: number;
+      /** Number */
+      number: number;
+      parts_kg: components["schemas"]["RubberParts"];
+      /** Sag M */
+      sag_m: number | null;
+      /** Thickener Kg */
+      thickener_kg: number;
+      /** Thinner Kg */
+      thinner_kg: number;
+      /** Tint Kg */
+      tint_kg: number;
+      /** To M */
+      to_m: number;
+    };
+    /**
+     * BuildStep
      * @description A step of the build on the clock.
      */
-    BuildStepShape: {
+    BuildStep: {
       /**
        * Ends At
        * Format: date-time
@@ -1585,17 +1759,301 @@ export interface components {
       moulds?: components["schemas"]["MouldsWanted"][];
     };
     /**
-     * CandidateShape
-     * @description A candidate of a link, with its reasons.
+     * Candidate
+     * @description A candidate of a link: where it stands, why, and how well it does (more is better).
      */
-    CandidateShape: {
+    Candidate: {
       /** Key */
       key: string;
       /** Name */
       name: string;
+      /** Points */
+      points: number;
       /** Reasons */
       reasons: string[];
       verdict: components["schemas"]["Standing"];
+    };
+    /**
+     * CastPlan
+     * @description What to weigh, how often, when. An estimate: the flow in the mould is not simulated.
+     *
+     *     Parameters
+     *     ----------
+     *     estimate : bool
+     *     fits : bool
+     *         Every coat keeps every limit.
+     *     area_m2 : float
+     *         Casting face. [m^2]
+     *     planned_wall_m : float
+     *         Mean wall to pour for. [m]
+     *     shell_volume_m3 : float
+     *         Resin that stays on the wall. [m^3]
+     *     total_charge_kg : float
+     *         Sum of the charges as they are weighed. [kg]
+     *     total_charge_band_kg : tuple of 2 floats
+     *         What the total may really turn out as. [kg]
+     *     resin_kg : float
+     *         Of it, what the kit holds: A and B. [kg]
+     *     cast_kg, trimmed_kg : float
+     *         Weight of the husk before and after skirt and cut-outs are cut away. [kg]
+     *     cost : Decimal
+     *         Of what is mixed, at the kit's price per weight.
+     *     hands_on_s : float
+     *         Sum of the times from first contact to gel. [s]
+     *     demould_s, full_cure_s : float
+     *         From the first contact of the last coat. [s]
+     *     out_after_s : float
+     *         From the first contact of coat 1 to demoulding. [s]
+     *     ratio_basis : str
+     *         Whether parts are weighed or measured.
+     *     measured_parts : tuple of str
+     *         What is measured out, part by part.
+     *     time_factor : float
+     *         On the resin's times, as pours taught. [1]
+     *     school : SchoolWords
+     *     limits : CoatLimits
+     *         Of one rolled coat.
+     *     catalyst : Doses or None
+     *         That it takes.
+     *     premix : Premix or None
+     *         Part B for the whole job, where something is stirred into it.
+     *     foam : FoamBacking or None
+     *     largest : Largest
+     *     coats : tuple of CoatPlan
+     *     ribbon : tuple of Stretch
+     *         What hands and resin do, on one clock.
+     *     figures : tuple of Amount
+     *         Every figure with its terms; the values above are theirs.
+     *     findings : tuple of Finding
+     *         The gravest first; none before somebody looked for them.
+     *     cautions : tuple of str
+     *     operations : tuple of OperationCautions
+     */
+    CastPlan: {
+      /** Area M2 */
+      area_m2: number;
+      /** Cast Kg */
+      cast_kg: number;
+      catalyst: components["schemas"]["Doses"] | null;
+      /** Cautions */
+      cautions: string[];
+      /** Coats */
+      coats: components["schemas"]["CoatPlan"][];
+      /** Cost */
+      cost: string;
+      /** Demould S */
+      demould_s: number;
+      /**
+       * Estimate
+       * @default true
+       */
+      estimate: boolean;
+      /** Figures */
+      figures: components["schemas"]["Amount"][];
+      /**
+       * Findings
+       * @default []
+       */
+      findings: components["schemas"]["Finding"][];
+      /** Fits */
+      fits: boolean;
+      foam: components["schemas"]["FoamBacking"] | null;
+      /** Full Cure S */
+      full_cure_s: number;
+      /** Hands On S */
+      hands_on_s: number;
+      largest: components["schemas"]["Largest"];
+      limits: components["schemas"]["CoatLimits"];
+      /** Measured Parts */
+      measured_parts: string[];
+      /** Operations */
+      operations: components["schemas"]["OperationCautions"][];
+      /** Out After S */
+      out_after_s: number;
+      /** Planned Wall M */
+      planned_wall_m: number;
+      premix: components["schemas"]["Premix"] | null;
+      /** Ratio Basis */
+      ratio_basis: string;
+      /** Resin Kg */
+      resin_kg: number;
+      /** Ribbon */
+      ribbon: components["schemas"]["Stretch"][];
+      school: components["schemas"]["SchoolWords"];
+      /** Shell Volume M3 */
+      shell_volume_m3: number;
+      /** Time Factor */
+      time_factor: number;
+      /** Total Charge Band Kg */
+      total_charge_band_kg: number[];
+      /** Total Charge Kg */
+      total_charge_kg: number;
+      /** Trimmed Kg */
+      trimmed_kg: number;
+    };
+    /**
+     * CastWish
+     * @description What is wanted of a cast.
+     *
+     *     Parameters
+     *     ----------
+     *     wall_m : float
+     *         Least wall. Judged against the piece when the sheet is made. [m]
+     *     allowance : float
+     *         Added to the wall because rolled walls come out uneven, as a share of it. [1]
+     *     loss : float
+     *         Share of what is mixed that stays in the cup, on the stick or over the rim. [1]
+     *     room_temperature_k : float
+     *         Of the room. [K]
+     *     mould_temperature_k, parts_temperature_k : float or None
+     *         Of the mould, and of both parts; None as the room. [K]
+     *     worn : bool
+     *         The husk will be worn.
+     *     school : CoatSchool
+     *         How it is divided into coats.
+     *     fixed_m3 : float
+     *         Of every coat, where its volume is fixed. [m^3]
+     *     hands : int
+     *         Pairs of hands at the pour, 1 or 2.
+     *     measure : RatioBasis or None
+     *         Whether A and B are weighed or measured; None as the data sheet says.
+     *     tint, filler, thickener, thinner : float
+     *         By weight, as shares of A and B together. [1]
+     *     filler_density_kg_m3 : float
+     *         [kg/m^3]
+     *     catalyst : float or None
+     *         Of part A by weight, where the resin takes one; None is its usual dose. [1]
+     *     time_factor : float
+     *         On all times of the resin, as measured gel times taught. [1]
+     *     paste_places : tuple of PastePlace
+     *         Where a paste goes; none is the usual thin share of the face.
+     *     scale_step_kg, volume_step_m3 : float
+     *         Last digit of the scale and finest mark of the cup. [kg], [m^3]
+     *
+     *     Raises
+     *     ------
+     *     ConditionError
+     *         A value out of range.
+     */
+    CastWish: {
+      /**
+       * Allowance
+       * @default 0
+       */
+      allowance?: number;
+      /**
+       * Catalyst
+       * @default null
+       */
+      catalyst?: number | null;
+      /**
+       * Filler
+       * @default 0
+       */
+      filler?: number;
+      /**
+       * Filler Density Kg M3
+       * @default 8700
+       */
+      filler_density_kg_m3?: number;
+      /**
+       * Fixed M3
+       * @default 0.0001
+       */
+      fixed_m3?: number;
+      /**
+       * Hands
+       * @default 1
+       */
+      hands?: number;
+      /**
+       * Loss
+       * @default 0.05
+       */
+      loss?: number;
+      /** @default null */
+      measure?: components["schemas"]["RatioBasis"] | null;
+      /**
+       * Mould Temperature K
+       * @default null
+       */
+      mould_temperature_k?: number | null;
+      /**
+       * Parts Temperature K
+       * @default null
+       */
+      parts_temperature_k?: number | null;
+      /**
+       * Paste Places
+       * @default []
+       */
+      paste_places?: components["schemas"]["PastePlace"][];
+      /** Room Temperature K */
+      room_temperature_k: number;
+      /**
+       * Scale Step Kg
+       * @default 0.0001
+       */
+      scale_step_kg?: number;
+      /** @default equal */
+      school?: components["schemas"]["CoatSchool"];
+      /**
+       * Thickener
+       * @default 0
+       */
+      thickener?: number;
+      /**
+       * Thinner
+       * @default 0
+       */
+      thinner?: number;
+      /**
+       * Time Factor
+       * @default 1
+       */
+      time_factor?: number;
+      /**
+       * Tint
+       * @default 0
+       */
+      tint?: number;
+      /**
+       * Volume Step M3
+       * @default 0.000001
+       */
+      volume_step_m3?: number;
+      /** Wall M */
+      wall_m: number;
+      /**
+       * Worn
+       * @default false
+       */
+      worn?: boolean;
+    };
+    /**
+     * Castable
+     * @description Something a husk can be made of, and the schools it is poured by, the usual one first.
+     */
+    Castable: {
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Key */
+      key: string;
+      /** Name */
+      name: string;
+      /** Schools */
+      schools: components["schemas"]["CoatSchool"][];
+    };
+    /**
+     * CastableList
+     * @description What a husk can be made of, resins first, each with the schools it is poured by.
+     */
+    CastableList: {
+      /** Castables */
+      castables: components["schemas"]["Castable"][];
     };
     /**
      * CastsOfSheet
@@ -1644,6 +2102,32 @@ export interface components {
       temperature_k: number;
     };
     /**
+     * Chain
+     * @description The links with their candidates, best first, and where practitioners disagree.
+     *
+     *     Parameters
+     *     ----------
+     *     needed_stretch : float
+     *         That the candidates were judged by. [1]
+     *     links : dict of Link to tuple of Candidate
+     *     schools : tuple of Disagreement
+     */
+    Chain: {
+      /** Links */
+      links: {
+        [key: string]: components["schemas"]["Candidate"][];
+      };
+      /** Needed Stretch */
+      needed_stretch: number;
+      /** Schools */
+      schools: components["schemas"]["Disagreement"][];
+    };
+    /**
+     * ChainAnswer
+     * @description The links with their candidates, best first.
+     */
+    ChainAnswer: components["schemas"]["Chain"];
+    /**
      * ChainQuestion
      * @description What the husk must do, and what is known of piece and master.
      */
@@ -1671,20 +2155,6 @@ export interface components {
       };
       /** Widest Girth M */
       widest_girth_m: number;
-    };
-    /**
-     * ChainShape
-     * @description The links with their candidates, best first.
-     */
-    ChainShape: {
-      /** Links */
-      links: {
-        [key: string]: components["schemas"]["CandidateShape"][];
-      };
-      /** Needed Stretch */
-      needed_stretch: number;
-      /** Schools */
-      schools: components["schemas"]["SchoolShape"][];
     };
     /**
      * ChargesQuestion
@@ -1743,22 +2213,6 @@ export interface components {
       title: string;
     };
     /**
-     * ClayShape
-     * @description The clay that was taken off again: what it weighs, or the block it was packed to.
-     */
-    ClayShape: {
-      /**
-       * Mass Kg
-       * @default null
-       */
-      mass_kg?: number | null;
-      /**
-       * Size M
-       * @default null
-       */
-      size_m?: number[] | null;
-    };
-    /**
      * Closing
      * @description How a pour ended.
      */
@@ -1786,29 +2240,63 @@ export interface components {
      */
     CoatKind: "rolled" | "paste" | "powder" | "clay";
     /**
-     * CoatSchool
-     * @description A way of dividing the resin into coats that makers swear by.
-     * @enum {string}
+     * CoatLimits
+     * @description The charges that limits allow, each in kilograms of everything mixed.
+     *
+     *     Parameters
+     *     ----------
+     *     reach_kg, scale_kg, carry_kg, time_kg, rim_kg, cup_kg : float
+     *         See `Limit`. [kg]
+     *     spread_s : float
+     *         From the pour until everything is covered once. [s]
      */
-    CoatSchool:
-      "equal" | "fixed" | "detail" | "machine" | "long" | "paste" | "foam" | "powder" | "clay";
-    /**
-     * CoatSchoolShape
-     * @description A way of dividing the resin into coats, and when to take it.
-     */
-    CoatSchoolShape: {
-      key: components["schemas"]["CoatSchool"];
-      /** Name */
-      name: string;
-      /** When */
-      when: string;
+    CoatLimits: {
+      /** Carry Kg */
+      carry_kg: number;
+      /** Cup Kg */
+      cup_kg: number;
+      /** Reach Kg */
+      reach_kg: number;
+      /** Rim Kg */
+      rim_kg: number;
+      /** Scale Kg */
+      scale_kg: number;
+      /** Spread S */
+      spread_s: number;
+      /** Time Kg */
+      time_kg: number;
     };
     /**
-     * CoatShape
-     * @description One coat; its times run from its own first contact of A and B.
+     * CoatPlan
+     * @description One coat of the sheet; its times run from its own first contact of A and B.
+     *
+     *     Parameters
+     *     ----------
+     *     number : int
+     *         From 1.
+     *     kind : CoatKind
+     *     charge_kg : float
+     *         All that is weighed. [kg]
+     *     parts_kg, parts_m3 : Parts
+     *         Part B as it is weighed, with its share of tint and filler. [kg], [m^3]
+     *     added_kg : Added
+     *     places : tuple of PasteShare
+     *         Where a paste goes, where that was named.
+     *     cup_marks_m : dict of str to float or None
+     *         Liquid height in the cup with A in it, and with both; None above the brim. [m]
+     *     wall_m : float
+     *         Mean wall it adds. [m]
+     *     binding_limit : Limit
+     *         What would have to give for it to be larger, or has to for it to work.
+     *     fits : bool
+     *         It keeps every limit.
+     *     starts_s : float
+     *         Its first contact, from the first contact of coat 1. [s]
+     *     pour_by_s, roll_until_s, next_from_s, next_until_s : float
+     *         See `CoatClock`; of the last coat the tack window all the same, as one more could go on. [s]
      */
-    CoatShape: {
-      added_kg: components["schemas"]["AddedShape"];
+    CoatPlan: {
+      added_kg: components["schemas"]["Added"];
       binding_limit: components["schemas"]["Limit"];
       /** Charge Kg */
       charge_kg: number;
@@ -1825,10 +2313,10 @@ export interface components {
       next_until_s: number;
       /** Number */
       number: number;
-      parts_kg: components["schemas"]["PartsShape"];
-      parts_m3: components["schemas"]["PartsShape"];
+      parts_kg: components["schemas"]["Parts"];
+      parts_m3: components["schemas"]["Parts"];
       /** Places */
-      places: components["schemas"]["PastePlaceShareShape"][];
+      places: components["schemas"]["PasteShare"][];
       /** Pour By S */
       pour_by_s: number;
       /** Roll Until S */
@@ -1839,10 +2327,48 @@ export interface components {
       wall_m: number;
     };
     /**
-     * ComparisonShape
-     * @description Planned beside poured.
+     * CoatSchool
+     * @description A way of dividing what is poured into coats that makers swear by.
+     * @enum {string}
      */
-    ComparisonShape: {
+    CoatSchool:
+      "equal" | "fixed" | "detail" | "machine" | "long" | "paste" | "foam" | "powder" | "clay";
+    /**
+     * CoatTimes
+     * @description When the clocks of a mixed coat run out, by the clock on the wall.
+     */
+    CoatTimes: {
+      /**
+       * Demould
+       * Format: date-time
+       */
+      demould: string;
+      /**
+       * Next From
+       * Format: date-time
+       */
+      next_from: string;
+      /**
+       * Next Until
+       * Format: date-time
+       */
+      next_until: string;
+      /**
+       * Pour By
+       * Format: date-time
+       */
+      pour_by: string;
+      /**
+       * Roll Until
+       * Format: date-time
+       */
+      roll_until: string;
+    };
+    /**
+     * Comparison
+     * @description Planned beside poured. [kg]; None where nothing was recorded.
+     */
+    Comparison: {
       /** Cast Kg */
       cast_kg: number | null;
       /** Planned Cast Kg */
@@ -1855,16 +2381,58 @@ export interface components {
       stayed_share: number | null;
     };
     /**
+     * Cost
+     * @description What one cast costs and what a run costs; the sums are those of the lines as shown.
+     *
+     *     Parameters
+     *     ----------
+     *     casts : int
+     *         Casts of the run.
+     *     lines : tuple of CostLine
+     *     each, run : Decimal
+     *     moulds : int
+     *         Moulds that the run wears out or begins; 0 without a mould.
+     */
+    Cost: {
+      /** Casts */
+      casts: number;
+      /** Each */
+      each: string;
+      /** Lines */
+      lines: components["schemas"]["CostLine"][];
+      /** Moulds */
+      moulds: number;
+      /** Run */
+      run: string;
+    };
+    /**
+     * CostAnswer
+     * @description The cost of one cast and of the run; the sums are those of the lines.
+     */
+    CostAnswer: components["schemas"]["Cost"];
+    /**
      * CostGroup
      * @description What a line of the cost belongs to.
      * @enum {string}
      */
     CostGroup: "resin" | "mould" | "consumables" | "hours";
     /**
-     * CostLineShape
-     * @description One line: quantity times rate, by the casts that share it.
+     * CostLine
+     * @description One line of the cost.
+     *
+     *     Parameters
+     *     ----------
+     *     id, label : str
+     *     group : CostGroup
+     *     quantity : Quantity
+     *         What is used up: by one cast, or by the whole mould that casts share.
+     *     rate : Rate
+     *     shared_by : int
+     *         Casts that share it; 1 for what every cast uses up.
+     *     each, run : Decimal
+     *         For one cast and for the run, to the cent.
      */
-    CostLineShape: {
+    CostLine: {
       /** Each */
       each: string;
       group: components["schemas"]["CostGroup"];
@@ -1872,39 +2440,23 @@ export interface components {
       id: string;
       /** Label */
       label: string;
-      quantity: components["schemas"]["QuantityShape"];
-      /** Rate */
-      rate: string;
-      /** Rate Per */
-      rate_per: string;
+      quantity: components["schemas"]["Quantity"];
+      rate: components["schemas"]["Rate"];
       /** Run */
       run: string;
       /** Shared By */
       shared_by: number;
-      /** Source */
-      source: string;
     };
     /**
-     * CostShape
-     * @description The cost of one cast and of the run; the sums are those of the lines.
+     * Cup
+     * @description A tapered mixing cup, round inside.
+     *
+     *     Parameters
+     *     ----------
+     *     bottom_diameter_m, top_diameter_m, height_m : float
+     *         Inside. [m]
      */
-    CostShape: {
-      /** Casts */
-      casts: number;
-      /** Each */
-      each: string;
-      /** Lines */
-      lines: components["schemas"]["CostLineShape"][];
-      /** Moulds */
-      moulds: number;
-      /** Run */
-      run: string;
-    };
-    /**
-     * CupShape
-     * @description A round cup, straight or tapered.
-     */
-    CupShape: {
+    Cup: {
       /** Bottom Diameter M */
       bottom_diameter_m: number;
       /** Height M */
@@ -1912,6 +2464,11 @@ export interface components {
       /** Top Diameter M */
       top_diameter_m: number;
     };
+    /**
+     * CureAnswer
+     * @description A cure.
+     */
+    CureAnswer: components["schemas"]["CureTold"];
     /**
      * CureQuestion
      * @description What is mixed, and where it cures; a puddle's depth; where the cast stands afterwards.
@@ -1960,16 +2517,31 @@ export interface components {
       time_factor?: number;
     };
     /**
-     * CureShape
+     * CureTold
      * @description A cure; every figure of it is an estimate from the data sheet and the resin's class.
+     *
+     *     Parameters
+     *     ----------
+     *     estimate : bool
+     *     working_time_s, gel_cup_s : float
+     *         In the cup. [s]
+     *     gel_film_s, tack_from_s, tack_until_s, demould_s : float
+     *         As a film on the mould. [s]
+     *     peak_cup_k, peak_film_k, peak_puddle_k : float
+     *         [K]
+     *     post_cure_s : float
+     *         From leaving the mould to full strength, kept as warm as was asked. [s]
+     *     curve, film_curve : Curve
+     *         In the cup, and on the mould.
+     *     sensitivity : Sensitivity
      */
-    CureShape: {
-      curve: components["schemas"]["CurveShape"];
+    CureTold: {
+      curve: components["schemas"]["Curve"];
       /** Demould S */
       demould_s: number;
       /** Estimate */
       estimate: boolean;
-      film_curve: components["schemas"]["CurveShape"];
+      film_curve: components["schemas"]["Curve"];
       /** Gel Cup S */
       gel_cup_s: number;
       /** Gel Film S */
@@ -1982,7 +2554,7 @@ export interface components {
       peak_puddle_k: number;
       /** Post Cure S */
       post_cure_s: number;
-      sensitivity: components["schemas"]["SensitivityShape"];
+      sensitivity: components["schemas"]["Sensitivity"];
       /** Tack From S */
       tack_from_s: number;
       /** Tack Until S */
@@ -1991,10 +2563,17 @@ export interface components {
       working_time_s: number;
     };
     /**
-     * CurveShape
+     * Curve
      * @description A course: time, degree of cure, temperature, viscosity (None from gel on).
+     *
+     *     Parameters
+     *     ----------
+     *     t_s, degree, temperature_k : tuple of float
+     *         [s], [1], [K]
+     *     viscosity_pa_s : tuple of float or None
+     *         [Pa s]
      */
-    CurveShape: {
+    Curve: {
       /** Degree */
       degree: number[];
       /** T S */
@@ -2061,7 +2640,19 @@ export interface components {
        * Deleted
        * @default true
        */
-      deleted?: boolean;
+      deleted: boolean;
+    };
+    /**
+     * Disagreement
+     * @description A question practitioners answer differently, and the ways they answer it.
+     */
+    Disagreement: {
+      /** Id */
+      id: string;
+      /** Question */
+      question: string;
+      /** Ways */
+      ways: components["schemas"]["Way"][];
     };
     /**
      * DoneStep
@@ -2080,10 +2671,10 @@ export interface components {
       step: components["schemas"]["PourStep"];
     };
     /**
-     * DosesShape
-     * @description Least, usual and largest dose of catalyst, of part A by weight.
+     * Doses
+     * @description Least and largest dose of catalyst of a class, and the data sheet's, of A by weight. [1]
      */
-    DosesShape: {
+    Doses: {
       /** High */
       high: number;
       /** Low */
@@ -2097,7 +2688,7 @@ export interface components {
      */
     EditedMould: {
       /** @default null */
-      clay?: components["schemas"]["ClayShape"] | null;
+      clay?: components["schemas"]["RemovedClay"] | null;
       /**
        * Coat M
        * @default 0.003
@@ -2203,7 +2794,7 @@ export interface components {
       piece_id: string;
       /** Version */
       version: number;
-      wish: components["schemas"]["WishShape"];
+      wish: components["schemas"]["CastWish"];
     };
     /**
      * EditedSupply
@@ -2219,6 +2810,75 @@ export interface components {
       /** Version */
       version: number;
     };
+    /**
+     * Equipment
+     * @description What a workshop has, and when somebody works there; what is not said is assumed.
+     *
+     *     Parameters
+     *     ----------
+     *     opens_h, closes_h : float
+     *         Of every day, counted from midnight. [h]
+     *     machine_limit_kg : float
+     *         What the turning machine carries; its plate says so. [kg]
+     *     hands : int
+     *         Pairs of hands at a pour, 1 or 2.
+     *     scale_step_kg : float
+     *         Last digit of the scale. [kg]
+     *     cup : Cup
+     *         Largest in which A and B are stirred.
+     *     cover_m2_s : float
+     *         How fast one pair of hands covers a mould with resin. [m^2/s]
+     *
+     *     Raises
+     *     ------
+     *     ConditionError
+     *         A value out of range, a day that closes before it opens.
+     */
+    Equipment: {
+      /**
+       * Closes H
+       * @default 19
+       */
+      closes_h?: number;
+      /**
+       * Cover M2 S
+       * @default 0.005
+       */
+      cover_m2_s?: number;
+      /**
+       * @default {
+       *       "bottom_diameter_m": 0.07,
+       *       "height_m": 0.12,
+       *       "top_diameter_m": 0.095
+       *     }
+       */
+      cup?: components["schemas"]["Cup"];
+      /**
+       * Hands
+       * @default 1
+       */
+      hands?: number;
+      /**
+       * Machine Limit Kg
+       * @default 20
+       */
+      machine_limit_kg?: number;
+      /**
+       * Opens H
+       * @default 8
+       */
+      opens_h?: number;
+      /**
+       * Scale Step Kg
+       * @default 0.0001
+       */
+      scale_step_kg?: number;
+    };
+    /**
+     * EquipmentBody
+     * @description What the workshop works with, and when; hours count from midnight.
+     */
+    EquipmentBody: components["schemas"]["Equipment"];
     /**
      * EventShape
      * @description Something that happened to a mould.
@@ -2240,13 +2900,13 @@ export interface components {
      */
     FaceRole: "left-out" | "counted" | "cut-away";
     /**
-     * FactShape
+     * Fact
      * @description One value of a data sheet: a quantity, or words.
      */
-    FactShape: {
+    Fact: {
       /** Label */
       label: string;
-      quantity: components["schemas"]["QuantityShape"] | null;
+      quantity: components["schemas"]["Quantity"] | null;
       /** Words */
       words: string;
     };
@@ -2267,33 +2927,35 @@ export interface components {
      */
     FieldKind: "quantity" | "whole" | "yes-no" | "one-of" | "some-of" | "text" | "sentences";
     /**
-     * FindingShape
-     * @description A finding; `text` is its sentence in metric.
+     * Finding
+     * @description A finding: what, how much, what to do; `text` is its sentence in metric.
      */
-    FindingShape: {
-      action: components["schemas"]["ActionShape"] | null;
+    Finding: {
+      /** @default null */
+      action: components["schemas"]["Action"] | null;
       /** Id */
       id: string;
-      sentence: components["schemas"]["SentenceShape"];
-      /** Severity */
-      severity: string;
-      /** Text */
+      sentence: components["schemas"]["Sentence"];
+      severity: components["schemas"]["Severity"];
+      /**
+       * Text
+       * @default
+       */
       text: string;
     };
     /**
-     * FitAsked
-     * @description A head, and the wall of the husk it shall go into.
+     * Fit
+     * @description How a husk fits a head.
+     *
+     *     Parameters
+     *     ----------
+     *     clearance_m : float
+     *         Room all round at the widest place, beyond the head; negative where it does not go in. [m]
+     *     passes_opening : bool
+     *     opening_spare_m : float
+     *         Girth of the opening inside the wall beyond the head's girth. [m]
      */
-    FitAsked: {
-      head: components["schemas"]["HeadShape"];
-      /** Wall M */
-      wall_m: number;
-    };
-    /**
-     * FitShape
-     * @description How a husk of the piece fits a head.
-     */
-    FitShape: {
+    Fit: {
       /** Clearance M */
       clearance_m: number;
       /** Opening Spare M */
@@ -2302,10 +2964,32 @@ export interface components {
       passes_opening: boolean;
     };
     /**
-     * FoamShape
-     * @description Foam that fills what a skin leaves hollow.
+     * FitAnswer
+     * @description How a husk of the piece fits a head.
      */
-    FoamShape: {
+    FitAnswer: components["schemas"]["Fit"];
+    /**
+     * FitAsked
+     * @description A head, and the wall of the husk it shall go into.
+     */
+    FitAsked: {
+      head: components["schemas"]["Head"];
+      /** Wall M */
+      wall_m: number;
+    };
+    /**
+     * FoamBacking
+     * @description Foam that fills what the skin leaves hollow.
+     *
+     *     Parameters
+     *     ----------
+     *     hollow_m3 : float
+     *     kg : float
+     *         A and B of the foam together. [kg]
+     *     expansion : float
+     *         Its volume risen by its volume stirred. [1]
+     */
+    FoamBacking: {
       /** Expansion */
       expansion: number;
       /** Hollow M3 */
@@ -2314,18 +2998,34 @@ export interface components {
       kg: number;
     };
     /**
-     * FormFieldShape
+     * FormField
      * @description One value of a data sheet as a form asks for it.
+     *
+     *     Parameters
+     *     ----------
+     *     name, label : str
+     *     kind : FieldKind
+     *     unit : Unit
+     *         Of a quantity.
+     *     options : tuple of str
+     *         What a choice is made from.
+     *     may_be_empty : bool
      */
-    FormFieldShape: {
+    FormField: {
       kind: components["schemas"]["FieldKind"];
       /** Label */
       label: string;
-      /** May Be Empty */
+      /**
+       * May Be Empty
+       * @default false
+       */
       may_be_empty: boolean;
       /** Name */
       name: string;
-      /** Options */
+      /**
+       * Options
+       * @default []
+       */
       options: string[];
       unit: components["schemas"]["Unit"];
     };
@@ -2335,36 +3035,24 @@ export interface components {
      */
     FormShape: {
       /** Fields */
-      fields: components["schemas"]["FormFieldShape"][];
+      fields: components["schemas"]["FormField"][];
     };
     /**
-     * FromLot
-     * @description What is taken from a lot.
+     * Girth
+     * @description What a tape round the piece at a height measures: it spans hollows.
+     *
+     *     Parameters
+     *     ----------
+     *     height_m : float
+     *         Along the axis, from its lowest place. [m]
+     *     girth_m : float
+     *         [m]
      */
-    FromLot: {
-      /** Kg */
-      kg: number;
-      /** Lot */
-      lot: string;
-    };
-    /**
-     * FrozenPlanShape
-     * @description The plan a pour follows, as it was when it began: what the bench and the log need of it.
-     */
-    FrozenPlanShape: {
-      /** Cast Kg */
-      cast_kg: number;
-      /** Cautions */
-      cautions: string[];
-      /** Coats */
-      coats: components["schemas"]["CoatShape"][];
-      /** Operations */
-      operations: components["schemas"]["OperationShape"][];
-      premix: components["schemas"]["PremixShape"] | null;
-      /** Ratio Basis */
-      ratio_basis: string;
-      /** Total Charge Kg */
-      total_charge_kg: number;
+    Girth: {
+      /** Girth M */
+      girth_m: number;
+      /** Height M */
+      height_m: number;
     };
     /**
      * GirthList
@@ -2372,23 +3060,13 @@ export interface components {
      */
     GirthList: {
       /** Girths */
-      girths: components["schemas"]["GirthShape"][];
+      girths: components["schemas"]["Girth"][];
     };
     /**
-     * GirthShape
-     * @description A tape round the piece at a height from its far end.
-     */
-    GirthShape: {
-      /** Girth M */
-      girth_m: number;
-      /** Height M */
-      height_m: number;
-    };
-    /**
-     * HangingShape
+     * HangingTold
      * @description How it hangs on a machine.
      */
-    HangingShape: {
+    HangingTold: {
       /** Carried */
       carried: boolean;
       /** Counterweight Kg */
@@ -2403,20 +3081,10 @@ export interface components {
       weight_kg: number;
     };
     /**
-     * HeadList
-     * @description Published head sizes.
+     * Head
+     * @description A head by girth, breadth and length. [m]
      */
-    HeadList: {
-      /** Heads */
-      heads: components["schemas"]["HeadShape"][];
-      /** Source */
-      source: string;
-    };
-    /**
-     * HeadShape
-     * @description A head.
-     */
-    HeadShape: {
+    Head: {
       /** Breadth M */
       breadth_m: number;
       /** Girth M */
@@ -2425,6 +3093,16 @@ export interface components {
       length_m: number;
       /** Name */
       name: string;
+    };
+    /**
+     * HeadList
+     * @description Published head sizes.
+     */
+    HeadList: {
+      /** Heads */
+      heads: components["schemas"]["Head"][];
+      /** Source */
+      source: string;
     };
     /**
      * HourRate
@@ -2439,7 +3117,7 @@ export interface components {
      * @description What a worker is asked to do.
      * @enum {string}
      */
-    JobKind: "survey" | "mould" | "coat";
+    JobKind: "file" | "survey" | "mould" | "coat";
     /**
      * JobList
      * @description Jobs that are not ended.
@@ -2466,6 +3144,8 @@ export interface components {
        */
       id: string;
       kind: components["schemas"]["JobKind"];
+      /** Mesh Sha256 */
+      mesh_sha256: string | null;
       /** Mould Id */
       mould_id: string | null;
       /** Piece Id */
@@ -2480,7 +3160,7 @@ export interface components {
     };
     /**
      * JobStatus
-     * @description Where a job stands.
+     * @description Where a job stands, as its queue has it.
      * @enum {string}
      */
     JobStatus: "waiting" | "running" | "done" | "refused" | "cancelled";
@@ -2519,24 +3199,10 @@ export interface components {
       shelf_life_days: number;
     };
     /**
-     * KitsBought
-     * @description How many of a kit to buy.
+     * LandedCoat
+     * @description One coat as it landed; see `CoatRun` and `WallFigures`.
      */
-    KitsBought: {
-      /** Count */
-      count: number;
-      /** Mass Kg */
-      mass_kg: number;
-      /** Name */
-      name: string;
-      /** Price */
-      price: string;
-    };
-    /**
-     * LandedCoatShape
-     * @description One coat as it landed.
-     */
-    LandedCoatShape: {
+    LandedCoat: {
       /** All Wet S */
       all_wet_s: number | null;
       /** Charge Kg */
@@ -2559,10 +3225,113 @@ export interface components {
       still_s: number | null;
     };
     /**
-     * LargestShape
-     * @description The coat with the largest charge, and what of A and B is in one cup of it.
+     * LandedWall
+     * @description What a row of coats came to; see `WallFigures` for the figures of the wall.
+     *
+     *     Parameters
+     *     ----------
+     *     estimate : bool
+     *     has_lid : bool
+     *         A lid closed an opening, and kept `lid_kg`.
+     *     target_m, coat_target_m : float
+     *         Wall that thin places are judged by, and its share of one coat. [m]
+     *     spilt_kg, pool_kg, lid_kg : float
+     *         [kg]
+     *     mass_error : float
+     *         [1]
+     *     all_wet_s, still_s : float or None
+     *         Of the first coat when all was wet, of all when the last liquid stopped. [s]
+     *     centre_of_mass_m : tuple of 3 floats
+     *     faces : int
+     *         Computed on.
+     *     thinnest_at, thickest_at : str
+     *         Names of places.
+     *     thin_under_m : float
+     *         Below it a place is told as thin. [m]
+     *     thin_places, thick_places : tuple of Place
+     *     reached : float
+     *         Of the face that the first coat wet. [1]
+     *     in_air_m2 : float
+     *         That a bubble kept dry. [m^2]
+     *     coats_needed, coats_for_thinnest : int or None
+     *         Until nearly all of the face meets the target, and all of it.
+     *     paste_kg : float
+     *         That fills thin places up to the target. [kg]
+     *     paste_saves_kg : float or None
+     *         Beside whole coats more. [kg]
+     *     coats : tuple of LandedCoat
      */
-    LargestShape: {
+    LandedWall: {
+      /** All Wet S */
+      all_wet_s: number | null;
+      /** Cast Kg */
+      cast_kg: number;
+      /** Centre Of Mass M */
+      centre_of_mass_m: number[];
+      /** Coat Target M */
+      coat_target_m: number;
+      /** Coats */
+      coats: components["schemas"]["LandedCoat"][];
+      /** Coats For Thinnest */
+      coats_for_thinnest: number | null;
+      /** Coats Needed */
+      coats_needed: number | null;
+      /** Estimate */
+      estimate: boolean;
+      /** Faces */
+      faces: number;
+      /** Has Lid */
+      has_lid: boolean;
+      /** In Air M2 */
+      in_air_m2: number;
+      /** Lid Kg */
+      lid_kg: number;
+      /** Mass Error */
+      mass_error: number;
+      /** Max M */
+      max_m: number;
+      /** Mean M */
+      mean_m: number;
+      /** Min M */
+      min_m: number;
+      /** P05 M */
+      p05_m: number;
+      /** P50 M */
+      p50_m: number;
+      /** P95 M */
+      p95_m: number;
+      /** Paste Kg */
+      paste_kg: number;
+      /** Paste Saves Kg */
+      paste_saves_kg: number | null;
+      /** Pool Kg */
+      pool_kg: number;
+      /** Reached */
+      reached: number;
+      /** Spilt Kg */
+      spilt_kg: number;
+      /** Still S */
+      still_s: number | null;
+      /** Target M */
+      target_m: number;
+      /** Thick Places */
+      thick_places: components["schemas"]["Place"][];
+      /** Thickest At */
+      thickest_at: string;
+      /** Thin Places */
+      thin_places: components["schemas"]["Place"][];
+      /** Thin Under M */
+      thin_under_m: number;
+      /** Thinnest At */
+      thinnest_at: string;
+      /** Under Target */
+      under_target: number;
+    };
+    /**
+     * Largest
+     * @description The coat with the largest charge, and what of its parts is in one cup of it.
+     */
+    Largest: {
       /** Cup Kg */
       cup_kg: number;
       /** Number */
@@ -2575,10 +3344,10 @@ export interface components {
      */
     LengthUnit: "mm" | "cm" | "m" | "in";
     /**
-     * LiftShape
+     * LiftTold
      * @description Whether one person may lift it.
      */
-    LiftShape: {
+    LiftTold: {
       /** Alone */
       alone: boolean;
       /** Limit Kg */
@@ -2592,26 +3361,6 @@ export interface components {
      * @enum {string}
      */
     Limit: "reach" | "scale" | "carry" | "time" | "rim" | "cup";
-    /**
-     * LimitsShape
-     * @description The charges that limits allow one coat, and how long spreading it takes.
-     */
-    LimitsShape: {
-      /** Carry Kg */
-      carry_kg: number;
-      /** Cup Kg */
-      cup_kg: number;
-      /** Reach Kg */
-      reach_kg: number;
-      /** Rim Kg */
-      rim_kg: number;
-      /** Scale Kg */
-      scale_kg: number;
-      /** Spread S */
-      spread_s: number;
-      /** Time Kg */
-      time_kg: number;
-    };
     /**
      * Link
      * @description The links of the chain, in the order in which they are decided.
@@ -2657,10 +3406,18 @@ export interface components {
       price: string | null;
     };
     /**
-     * MarkShape
-     * @description A round place on the face, and what it is.
+     * Mark
+     * @description A round place on the face and what it is.
+     *
+     *     Parameters
+     *     ----------
+     *     at_m : tuple of 3 floats
+     *         Its middle, on the face. [m]
+     *     radius_m : float
+     *         It holds the faces so near to its middle that are joined to it there. [m]
+     *     role : FaceRole
      */
-    MarkShape: {
+    Mark: {
       /** At M */
       at_m: number[];
       /** Radius M */
@@ -2669,7 +3426,7 @@ export interface components {
     };
     /**
      * MaterialList
-     * @description The casting resins found, and how many there are in all.
+     * @description A page of the casting resins found, and how many there are in all.
      */
     MaterialList: {
       /** Materials */
@@ -2698,20 +3455,22 @@ export interface components {
       version: number;
     };
     /**
-     * MeasuredParts
-     * @description What was measured out: kilograms for a resin by weight, cubic metres for one by volume.
-     */
-    MeasuredParts: {
-      /** A */
-      a: number;
-      /** B */
-      b: number;
-    };
-    /**
-     * MeasuresShape
+     * Measured
      * @description What a piece measures.
+     *
+     *     Parameters
+     *     ----------
+     *     area_m2, volume_m3 : float
+     *     faces : int
+     *     watertight : bool
+     *     bounds_m : tuple of 2 places
+     *         The box round it. [m]
+     *     openings : tuple of Opening
+     *     mean_curvature_m, total_curvature : float
+     *     bodies : int
+     *     findings : tuple of Finding
      */
-    MeasuresShape: {
+    Measured: {
       /** Area M2 */
       area_m2: number;
       /** Bodies */
@@ -2721,17 +3480,27 @@ export interface components {
       /** Faces */
       faces: number;
       /** Findings */
-      findings: components["schemas"]["FindingShape"][];
+      findings: components["schemas"]["Finding"][];
       /** Mean Curvature M */
       mean_curvature_m: number;
       /** Openings */
-      openings: components["schemas"]["OpeningShape"][];
+      openings: components["schemas"]["Opening"][];
       /** Total Curvature */
       total_curvature: number;
       /** Volume M3 */
       volume_m3: number;
       /** Watertight */
       watertight: boolean;
+    };
+    /**
+     * MeasuredParts
+     * @description What was measured out: kilograms for a resin by weight, cubic metres for one by volume.
+     */
+    MeasuredParts: {
+      /** A */
+      a: number;
+      /** B */
+      b: number;
     };
     /**
      * MotionList
@@ -2806,6 +3575,37 @@ export interface components {
       up: number[];
     };
     /**
+     * MouldEstimate
+     * @description What a mould takes. An estimate: coats, split and keys are not planned yet.
+     *
+     *     Parameters
+     *     ----------
+     *     rubber_kg : float
+     *         To mix, with what is lost. [kg]
+     *     rubber_coats : int
+     *         Brushed coats for the wall.
+     *     shell_m2, shell_kg : float
+     *         Area of the shell with its flanges, and its weight. [m^2], [kg]
+     *     hours : float
+     *         Work. [h]
+     *     weight_kg : float
+     *         Rubber and shell as they are lifted. [kg]
+     */
+    MouldEstimate: {
+      /** Hours */
+      hours: number;
+      /** Rubber Coats */
+      rubber_coats: number;
+      /** Rubber Kg */
+      rubber_kg: number;
+      /** Shell Kg */
+      shell_kg: number;
+      /** Shell M2 */
+      shell_m2: number;
+      /** Weight Kg */
+      weight_kg: number;
+    };
+    /**
      * MouldEventKind
      * @description What happens to a mould.
      * @enum {string}
@@ -2813,12 +3613,19 @@ export interface components {
     MouldEventKind: "cast" | "tear" | "repair";
     /**
      * MouldList
-     * @description All moulds.
+     * @description A page of the moulds, the newest first, and how many there are in all.
      */
     MouldList: {
       /** Moulds */
-      moulds: components["schemas"]["MouldShape"][];
+      moulds: components["schemas"]["MouldSummary"][];
+      /** Total */
+      total: number;
     };
+    /**
+     * MouldPlanAnswer
+     * @description A planned mould.
+     */
+    MouldPlanAnswer: components["schemas"]["PlannedMould"];
     /**
      * MouldPlanQuestion
      * @description When a build shall begin, what wet charge is lifted with it.
@@ -2836,67 +3643,16 @@ export interface components {
       charge_kg?: number;
     };
     /**
-     * MouldPlanShape
-     * @description A planned mould.
-     */
-    MouldPlanShape: {
-      blanket: components["schemas"]["BlanketShape"] | null;
-      block: components["schemas"]["BlockShape"];
-      /** Brushed M2 */
-      brushed_m2: number;
-      /** Clock S */
-      clock_s: number;
-      /** Coats */
-      coats: components["schemas"]["RubberCoatShape"][];
-      /** Cost */
-      cost: string;
-      drawing: components["schemas"]["MouldDrawing"];
-      /** Estimate */
-      estimate: boolean;
-      /** Filler Kg */
-      filler_kg: number;
-      /** Findings */
-      findings: components["schemas"]["FindingShape"][];
-      /** Handles */
-      handles: number;
-      /** Hands S */
-      hands_s: number;
-      hanging: components["schemas"]["HangingShape"];
-      lift: components["schemas"]["LiftShape"];
-      /** Patches */
-      patches: components["schemas"]["PatchPlanShape"][];
-      /** Rubber Kg */
-      rubber_kg: number;
-      /** Rubber Rel Error */
-      rubber_rel_error: number;
-      /** Schools */
-      schools: components["schemas"]["BrushSchoolShape"][];
-      shell: components["schemas"]["ShellChoiceShape"];
-      /** Shells */
-      shells: components["schemas"]["ShellBuildShape"][];
-      /** Splits */
-      splits: components["schemas"]["SplitShape"][];
-      /** Steps */
-      steps: components["schemas"]["BuildStepShape"][];
-      stretch: components["schemas"]["PeelShape"];
-      /** Wall M */
-      wall_m: number;
-      /** Way */
-      way: string;
-      /** Weight Kg */
-      weight_kg: number;
-    };
-    /**
      * MouldShape
      * @description A kept mould, what it takes, and what to take care of.
      */
     MouldShape: {
-      brush: components["schemas"]["BrushShape"];
+      brush: components["schemas"]["BrushWish"];
       /** Casts So Far */
       casts_so_far: number;
       /** Checks */
       checks: components["schemas"]["CheckShape"][];
-      clay: components["schemas"]["ClayShape"] | null;
+      clay: components["schemas"]["RemovedClay"] | null;
       /** Events */
       events: components["schemas"]["EventShape"][];
       /**
@@ -2909,7 +3665,7 @@ export interface components {
       /** Name */
       name: string;
       /** Operations */
-      operations: components["schemas"]["OperationShape"][];
+      operations: components["schemas"]["OperationCautions"][];
       /** Parts */
       parts: number | null;
       /** Patches */
@@ -2941,10 +3697,45 @@ export interface components {
       shell_name: string;
       /** Studied */
       studied: boolean;
-      takes: components["schemas"]["TakesShape"];
+      takes: components["schemas"]["MouldEstimate"];
       /** Version */
       version: number;
       way: components["schemas"]["MouldWay"];
+    };
+    /**
+     * MouldSummary
+     * @description What a list tells of a mould; `studied`: what it takes is planned, not estimated.
+     */
+    MouldSummary: {
+      /** Casts So Far */
+      casts_so_far: number;
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Life Casts */
+      life_casts: number;
+      /** Name */
+      name: string;
+      /**
+       * Piece Id
+       * Format: uuid
+       */
+      piece_id: string;
+      /** Piece Name */
+      piece_name: string;
+      /** Retired At */
+      retired_at: string | null;
+      /** Rubber Name */
+      rubber_name: string;
+      /** Rubber Wall M */
+      rubber_wall_m: number;
+      /** Shell Name */
+      shell_name: string;
+      /** Studied */
+      studied: boolean;
+      takes: components["schemas"]["MouldEstimate"];
     };
     /**
      * MouldWay
@@ -2966,10 +3757,19 @@ export interface components {
       mould_id: string;
     };
     /**
-     * NarrowShape
-     * @description A place narrower than twice the usual wall: it fills solid.
+     * NarrowPlace
+     * @description A place narrower than twice the wall.
+     *
+     *     Parameters
+     *     ----------
+     *     at_m : tuple of 3 floats
+     *         Its middle. [m]
+     *     width_m : float
+     *         How far apart its walls are, by area. [m]
+     *     volume_m3 : float
+     *         Of what is between them. [m^3]
      */
-    NarrowShape: {
+    NarrowPlace: {
       /** At M */
       at_m: number[];
       /** Volume M3 */
@@ -3087,11 +3887,11 @@ export interface components {
     };
     /**
      * NewMould
-     * @description How a mould is to be built.
+     * @description How a mould is to be built; how rubber is brushed on stands beside the rest.
      */
     NewMould: {
       /** @default null */
-      clay?: components["schemas"]["ClayShape"] | null;
+      clay?: components["schemas"]["RemovedClay"] | null;
       /**
        * Coat M
        * @default 0.003
@@ -3213,7 +4013,7 @@ export interface components {
        * Format: uuid
        */
       piece_id: string;
-      wish: components["schemas"]["WishShape"];
+      wish: components["schemas"]["CastWish"];
     };
     /**
      * NewSupply
@@ -3236,7 +4036,16 @@ export interface components {
     NewTapedPiece: {
       /** Name */
       name: string;
-      taping: components["schemas"]["TapingShape"];
+      taping: components["schemas"]["Taping"];
+    };
+    /**
+     * NextStep
+     * @description The step to do now.
+     */
+    NextStep: {
+      /** Coat */
+      coat: number;
+      step: components["schemas"]["PourStep"];
     };
     /**
      * NoteBody
@@ -3247,10 +4056,10 @@ export interface components {
       note: string;
     };
     /**
-     * OpeningShape
-     * @description A hole in the face.
+     * Opening
+     * @description A hole in the face, closed by a flat lid for its area.
      */
-    OpeningShape: {
+    Opening: {
       /** Area M2 */
       area_m2: number;
       /** Centre M */
@@ -3265,10 +4074,10 @@ export interface components {
      */
     Operation: "rubber" | "shell" | "measure" | "mix" | "roll" | "demould" | "trim" | "clean";
     /**
-     * OperationShape
+     * OperationCautions
      * @description What to take care of in one operation.
      */
-    OperationShape: {
+    OperationCautions: {
       operation: components["schemas"]["Operation"];
       /** Sentences */
       sentences: string[];
@@ -3293,73 +4102,71 @@ export interface components {
      */
     PairList: {
       /** Pairs */
-      pairs: components["schemas"]["PairShape"][];
+      pairs: components["schemas"]["PairVerdict"][];
     };
     /**
-     * PairShape
-     * @description The verdict on two materials.
+     * PairVerdict
+     * @description The verdict on two materials and the rules behind it, the gravest first.
      */
-    PairShape: {
+    PairVerdict: {
       /** Pair */
       pair: string[];
       /** Rules */
-      rules: components["schemas"]["RuleShape"][];
-      /** Verdict */
-      verdict: string;
+      rules: components["schemas"]["Rule"][];
+      verdict: components["schemas"]["Verdict"];
     };
     /**
-     * PartsShape
-     * @description The two parts of a charge.
+     * Parts
+     * @description The two parts of a charge; what has one part has nothing of B.
      */
-    PartsShape: {
+    Parts: {
       /** A */
       A: number;
       /** B */
       B: number;
     };
     /**
-     * PastePlaceShape
-     * @description A named place where a paste goes.
+     * PastePlace
+     * @description A place where a paste goes.
+     *
+     *     Parameters
+     *     ----------
+     *     name : str
+     *         In the maker's words, for instance "brow".
+     *     area_m2 : float
+     *         [m^2]
+     *
+     *     Raises
+     *     ------
+     *     ConditionError
+     *         No name, or an area that no spatula spreads.
      */
-    PastePlaceShape: {
+    PastePlace: {
       /** Area M2 */
       area_m2: number;
       /** Name */
       name: string;
     };
     /**
-     * PastePlaceShareShape
-     * @description What of a paste goes to a named place.
+     * PasteShare
+     * @description What of a paste goes to a place.
+     *
+     *     Parameters
+     *     ----------
+     *     name : str
+     *         Of the place.
+     *     area_m2 : float
+     *         [m^2]
+     *     mixed_kg : float
+     *         A whole number of the scale's steps. [kg]
      */
-    PastePlaceShareShape: {
+    PasteShare: {
       /** Area M2 */
       area_m2: number;
       /** Mixed Kg */
       mixed_kg: number;
       /** Name */
       name: string;
-    };
-    /**
-     * PatchPlanShape
-     * @description A soft place: its rubber to weigh, and the stretch that bears.
-     */
-    PatchPlanShape: {
-      /** Allowed */
-      allowed: number;
-      /** Area M2 */
-      area_m2: number;
-      /** Kg */
-      kg: number;
-      /** Name */
-      name: string;
-      /** Parts Kg */
-      parts_kg: {
-        [key: string]: number;
-      };
-      /** Rubber Name */
-      rubber_name: string;
-      /** Volume M3 */
-      volume_m3: number;
     };
     /**
      * PatchShape
@@ -3379,10 +4186,31 @@ export interface components {
       rubber_id: string;
     };
     /**
-     * PeelShape
+     * PeelStation
+     * @description One ring of the glove.
+     *
+     *     Parameters
+     *     ----------
+     *     height_m : float
+     *         Above the board. [m]
+     *     girth_m : float
+     *         Of the piece there. [m]
+     *     needed : float
+     *         Stretch to pass everything above it, as a share. [1]
+     */
+    PeelStation: {
+      /** Girth M */
+      girth_m: number;
+      /** Height M */
+      height_m: number;
+      /** Needed */
+      needed: number;
+    };
+    /**
+     * PeelTold
      * @description Whether the glove lets go.
      */
-    PeelShape: {
+    PeelTold: {
       /** Allowed */
       allowed: number;
       /** Cut M */
@@ -3392,19 +4220,7 @@ export interface components {
       /** Needed */
       needed: number;
       /** Stations */
-      stations: components["schemas"]["PeelStationShape"][];
-    };
-    /**
-     * PeelStationShape
-     * @description One ring of the glove: its height over the board, its girth, the stretch it needs.
-     */
-    PeelStationShape: {
-      /** Girth M */
-      girth_m: number;
-      /** Height M */
-      height_m: number;
-      /** Needed */
-      needed: number;
+      stations: components["schemas"]["PeelStation"][];
     };
     /**
      * PhotoForm
@@ -3419,21 +4235,21 @@ export interface components {
     };
     /**
      * PieceList
-     * @description All pieces.
+     * @description A page of the pieces, the newest first, and how many there are in all.
      */
     PieceList: {
       /** Pieces */
-      pieces: components["schemas"]["PieceShape"][];
+      pieces: components["schemas"]["PieceSummary"][];
+      /** Total */
+      total: number;
     };
     /**
      * PieceShape
      * @description A piece; `survey` is empty for one that an earlier version measured.
+     *
+     *     `wish` is what the survey of its file was asked; None where it has no file.
      */
     PieceShape: {
-      /** Asked */
-      asked: {
-        [key: string]: unknown;
-      };
       /**
        * Created At
        * Format: date-time
@@ -3446,14 +4262,15 @@ export interface components {
        * Format: uuid
        */
       id: string;
-      measures: components["schemas"]["MeasuresShape"];
+      measures: components["schemas"]["Measured"];
       /** Name */
       name: string;
       source: components["schemas"]["PieceSource"];
-      survey: components["schemas"]["SurveyShape"] | null;
+      survey: components["schemas"]["Surveyed"] | null;
       units: components["schemas"]["LengthUnit"];
       /** Version */
       version: number;
+      wish: components["schemas"]["SurveyWish"] | null;
     };
     /**
      * PieceSource
@@ -3462,10 +4279,48 @@ export interface components {
      */
     PieceSource: "file" | "tape" | "filling" | "clay" | "cast";
     /**
-     * PlaceShape
-     * @description A place of the wall, named by where it is.
+     * PieceSummary
+     * @description What a list tells of a piece.
      */
-    PlaceShape: {
+    PieceSummary: {
+      /** Area M2 */
+      area_m2: number;
+      /**
+       * Created At
+       * Format: date-time
+       */
+      created_at: string;
+      /** Extents M */
+      extents_m: number[];
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Name */
+      name: string;
+      /** Openings */
+      openings: number;
+      source: components["schemas"]["PieceSource"];
+      /** Version */
+      version: number;
+      /** Volume M3 */
+      volume_m3: number;
+    };
+    /**
+     * Place
+     * @description A place of the wall.
+     *
+     *     Parameters
+     *     ----------
+     *     name : str
+     *         See `name_of`.
+     *     at_m : tuple of 3 floats
+     *         Where it is thinnest, or thickest. [m]
+     *     area_m2, wall_m : float
+     *         Its size, and the mean wall there. [m^2], [m]
+     */
+    Place: {
       /** Area M2 */
       area_m2: number;
       /** At M */
@@ -3476,88 +4331,128 @@ export interface components {
       wall_m: number;
     };
     /**
-     * PlanShape
+     * PlanAnswer
      * @description A planned cast.
      */
-    PlanShape: {
-      /** Area M2 */
-      area_m2: number;
-      /** Cast Kg */
-      cast_kg: number;
-      catalyst: components["schemas"]["DosesShape"] | null;
-      /** Cautions */
-      cautions: string[];
+    PlanAnswer: components["schemas"]["CastPlan"];
+    /**
+     * PlannedMould
+     * @description A planned mould as it is told; see `MouldPlan`. An estimate.
+     */
+    PlannedMould: {
+      blanket: components["schemas"]["Blanket"] | null;
+      block: components["schemas"]["BlockOfRubber"];
+      /** Brushed M2 */
+      brushed_m2: number;
+      /** Clock S */
+      clock_s: number;
       /** Coats */
-      coats: components["schemas"]["CoatShape"][];
+      coats: components["schemas"]["BrushedCoat"][];
       /** Cost */
       cost: string;
-      /** Demould S */
-      demould_s: number;
+      drawing: components["schemas"]["MouldDrawing"];
       /** Estimate */
       estimate: boolean;
+      /** Filler Kg */
+      filler_kg: number;
       /** Findings */
-      findings: components["schemas"]["FindingShape"][];
-      /** Fits */
-      fits: boolean;
-      foam: components["schemas"]["FoamShape"] | null;
-      /** Full Cure S */
-      full_cure_s: number;
-      /** Hands On S */
-      hands_on_s: number;
-      largest: components["schemas"]["LargestShape"];
-      limits: components["schemas"]["LimitsShape"];
-      /** Operations */
-      operations: components["schemas"]["OperationShape"][];
-      /** Out After S */
-      out_after_s: number;
-      /** Planned Wall M */
-      planned_wall_m: number;
-      premix: components["schemas"]["PremixShape"] | null;
-      /** Ratio Basis */
-      ratio_basis: string;
-      /** Resin Kg */
-      resin_kg: number;
-      /** Ribbon */
-      ribbon: components["schemas"]["StretchShape"][];
-      school: components["schemas"]["CoatSchoolShape"];
-      /** Shell Volume M3 */
-      shell_volume_m3: number;
-      /** Time Factor */
-      time_factor: number;
-      /** Total Charge Band Kg */
-      total_charge_band_kg: number[];
-      /** Total Charge Kg */
-      total_charge_kg: number;
-      /** Trimmed Kg */
-      trimmed_kg: number;
-      /** Why */
-      why: components["schemas"]["WhyShape"][];
+      findings: components["schemas"]["Finding"][];
+      /** Handles */
+      handles: number;
+      /** Hands S */
+      hands_s: number;
+      hanging: components["schemas"]["HangingTold"];
+      lift: components["schemas"]["LiftTold"];
+      /** Patches */
+      patches: components["schemas"]["SoftPlace"][];
+      /** Rubber Kg */
+      rubber_kg: number;
+      /** Rubber Rel Error */
+      rubber_rel_error: number;
+      /** Schools */
+      schools: components["schemas"]["BrushSchool"][];
+      shell: components["schemas"]["ShellAsBuilt"];
+      /** Shells */
+      shells: components["schemas"]["ShellBuild"][];
+      /** Splits */
+      splits: components["schemas"]["ShellSplit"][];
+      /** Steps */
+      steps: components["schemas"]["BuildStep"][];
+      stretch: components["schemas"]["PeelTold"];
+      /** Wall M */
+      wall_m: number;
+      way: components["schemas"]["MouldWay"];
+      /** Weight Kg */
+      weight_kg: number;
     };
     /**
      * PourList
-     * @description All pours, newest first.
+     * @description A page of the pours, newest first, and how many there are in all.
      */
     PourList: {
       /** Pours */
-      pours: components["schemas"]["PourShape"][];
+      pours: components["schemas"]["PourSummary"][];
+      /** Total */
+      total: number;
+    };
+    /**
+     * PourPlan
+     * @description What the hands and the log need of a plan.
+     *
+     *     Parameters
+     *     ----------
+     *     total_charge_kg, cast_kg : float
+     *         [kg]
+     *     demould_s, out_after_s : float
+     *         See `CastPlan`. [s]
+     *     ratio_basis : str
+     *     measured_parts : tuple of str
+     *     densities_kg_m3 : Parts
+     *         Of the parts, to turn a volume into a weight. [kg/m^3]
+     *     time_factor : float
+     *         On the data sheet's times, as it was planned with. [1]
+     *     premix : Premix or None
+     *     coats : tuple of CoatPlan
+     */
+    PourPlan: {
+      /** Cast Kg */
+      cast_kg: number;
+      /** Coats */
+      coats: components["schemas"]["CoatPlan"][];
+      /** Demould S */
+      demould_s: number;
+      densities_kg_m3: components["schemas"]["Parts"];
+      /** Measured Parts */
+      measured_parts: string[];
+      /** Out After S */
+      out_after_s: number;
+      premix: components["schemas"]["Premix"] | null;
+      /** Ratio Basis */
+      ratio_basis: string;
+      /** Time Factor */
+      time_factor: number;
+      /** Total Charge Kg */
+      total_charge_kg: number;
     };
     /**
      * PourShape
      * @description A pour as it stands; `now` is the server's time, for clocks on other machines.
      */
     PourShape: {
+      /** Cautions */
+      cautions: string[];
       /** Closed At */
       closed_at: string | null;
       /** Coats */
       coats: components["schemas"]["PouredCoatShape"][];
-      comparison: components["schemas"]["ComparisonShape"];
+      comparison: components["schemas"]["Comparison"];
       /**
        * Id
        * Format: uuid
        */
       id: string;
-      last_step: components["schemas"]["StepShape"] | null;
-      next_step: components["schemas"]["StepShape"] | null;
+      last_step: components["schemas"]["NextStep"] | null;
+      next_step: components["schemas"]["NextStep"] | null;
       /** Note */
       note: string;
       /**
@@ -3565,9 +4460,11 @@ export interface components {
        * Format: date-time
        */
       now: string;
+      /** Operations */
+      operations: components["schemas"]["OperationCautions"][];
       /** Piece Name */
       piece_name: string;
-      plan: components["schemas"]["FrozenPlanShape"];
+      plan: components["schemas"]["PourPlan"];
       /** Resin Name */
       resin_name: string;
       /**
@@ -3597,6 +4494,48 @@ export interface components {
      */
     PourStep: "weigh" | "mix" | "pour" | "gel";
     /**
+     * PourSummary
+     * @description What a list tells of a pour; `next_coat` is None when every coat is ticked off.
+     */
+    PourSummary: {
+      /** Cast Kg */
+      cast_kg: number | null;
+      /** Closed At */
+      closed_at: string | null;
+      /** Coats */
+      coats: number;
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Next Coat */
+      next_coat: number | null;
+      /** Piece Name */
+      piece_name: string;
+      /** Planned Cast Kg */
+      planned_cast_kg: number;
+      /** Planned Kg */
+      planned_kg: number;
+      /** Poured Kg */
+      poured_kg: number;
+      /** Resin Name */
+      resin_name: string;
+      /**
+       * Sheet Id
+       * Format: uuid
+       */
+      sheet_id: string;
+      /** Sheet Name */
+      sheet_name: string;
+      /**
+       * Started At
+       * Format: date-time
+       */
+      started_at: string;
+      status: components["schemas"]["PourStatus"];
+    };
+    /**
      * Poured
      * @description What was wanted of every part, and what is in the cup of it; by weight or by volume.
      */
@@ -3608,7 +4547,7 @@ export interface components {
     };
     /**
      * PouredCoatShape
-     * @description What was done of a coat.
+     * @description What was done of a coat, and when its clocks run out once it is mixed.
      */
     PouredCoatShape: {
       /** A Kg */
@@ -3623,15 +4562,22 @@ export interface components {
       number: number;
       /** Poured At */
       poured_at: string | null;
-      times: components["schemas"]["TimesShape"] | null;
+      times: components["schemas"]["CoatTimes"] | null;
       /** Weighed At */
       weighed_at: string | null;
     };
     /**
-     * PremixShape
-     * @description Part B for the whole job, and the ratio it then has by weight.
+     * Premix
+     * @description Part B for the whole job, stirred once.
+     *
+     *     Parameters
+     *     ----------
+     *     b_kg, tint_kg, filler_kg : float
+     *         They sum to what the coats take of it. [kg]
+     *     parts_b : float
+     *         Parts of the premix to the sheet's parts of A, by weight. [1]
      */
-    PremixShape: {
+    Premix: {
       /** B Kg */
       b_kg: number;
       /** Filler Kg */
@@ -3640,8 +4586,6 @@ export interface components {
       parts_b: number;
       /** Tint Kg */
       tint_kg: number;
-      /** Total Kg */
-      total_kg: number;
     };
     /**
      * Problem
@@ -3666,30 +4610,56 @@ export interface components {
       type?: string;
     };
     /**
-     * PurchaseShape
-     * @description How the need of one resin is met.
+     * Purchase
+     * @description How one need is met.
+     *
+     *     Parameters
+     *     ----------
+     *     need_kg : float
+     *         [kg]
+     *     from_lots : tuple of Taken
+     *         Oldest first, none past its date.
+     *     kits : tuple of Bought
+     *         Whole ones.
+     *     cost : Decimal
+     *         Of the kits bought.
+     *     left_over_kg : float
+     *         Of the kits bought, when the need is met. [kg]
+     *     left_over_days : int or None
+     *         How long the left over keeps unopened; None when nothing is bought.
+     *     trial_covers_kg : float
+     *         What a single smallest kit would cover. [kg]
+     *     why_not_bigger : str
+     *         Why the largest kit was not taken, or that it was.
      */
-    PurchaseShape: {
+    Purchase: {
       /** Cost */
       cost: string;
       /** From Lots */
-      from_lots: components["schemas"]["FromLot"][];
-      /** Key */
-      key: string;
+      from_lots: components["schemas"]["Taken"][];
       /** Kits */
-      kits: components["schemas"]["KitsBought"][];
+      kits: components["schemas"]["Bought"][];
       /** Left Over Days */
       left_over_days: number | null;
       /** Left Over Kg */
       left_over_kg: number;
-      /** Name */
-      name: string;
       /** Need Kg */
       need_kg: number;
       /** Trial Covers Kg */
       trial_covers_kg: number;
       /** Why Not Bigger */
       why_not_bigger: string;
+    };
+    /**
+     * PurchaseShape
+     * @description How the need of one material is met.
+     */
+    PurchaseShape: {
+      /** Key */
+      key: string;
+      /** Name */
+      name: string;
+      purchase: components["schemas"]["Purchase"];
     };
     /**
      * Purpose
@@ -3706,14 +4676,24 @@ export interface components {
       | "foam-backed"
       | "metal-faced";
     /**
-     * QuantityShape
-     * @description A value in SI and its unit.
+     * Quantity
+     * @description A value in SI and what it is.
      */
-    QuantityShape: {
-      /** Unit */
-      unit: string;
+    Quantity: {
+      unit: components["schemas"]["Unit"];
       /** Value */
       value: number;
+    };
+    /**
+     * Rate
+     * @description A price, what it is for one of, and where it came from.
+     */
+    Rate: {
+      /** Amount */
+      amount: string;
+      /** Per */
+      per: string;
+      source: components["schemas"]["Source"];
     };
     /**
      * RatioBasis
@@ -3721,6 +4701,22 @@ export interface components {
      * @enum {string}
      */
     RatioBasis: "weight" | "volume";
+    /**
+     * RemovedClay
+     * @description The clay that was taken off again: what it weighs, or the block it was packed to.
+     */
+    RemovedClay: {
+      /**
+       * Mass Kg
+       * @default null
+       */
+      mass_kg: number | null;
+      /**
+       * Size M
+       * @default null
+       */
+      size_m: number[] | null;
+    };
     /**
      * RenamedPiece
      * @description Another name for a piece.
@@ -3744,10 +4740,10 @@ export interface components {
       | "flipped-faces"
       | "tiny-holes";
     /**
-     * RepairShape
-     * @description A repair, and how often it was made.
+     * RepairTold
+     * @description A repair as it is told.
      */
-    RepairShape: {
+    RepairTold: {
       /** Count */
       count: number;
       kind: components["schemas"]["RepairKind"];
@@ -3929,46 +4925,24 @@ export interface components {
       up: number[];
     };
     /**
-     * RubberCoatShape
-     * @description One brushed coat; `sag_m` is None where nothing sags.
+     * RubberParts
+     * @description The two parts of a rubber. [kg]
      */
-    RubberCoatShape: {
-      /** Batches */
-      batches: number;
-      /** From M */
-      from_m: number;
-      /** Gauze M2 */
-      gauze_m2: number;
-      /** Hands S */
-      hands_s: number;
-      /** Kg */
-      kg: number;
-      /** Next From S */
-      next_from_s: number;
-      /** Next Until S */
-      next_until_s: number;
-      /** Number */
-      number: number;
-      /** Parts Kg */
-      parts_kg: {
-        [key: string]: number;
-      };
-      /** Sag M */
-      sag_m: number | null;
-      /** Thickener Kg */
-      thickener_kg: number;
-      /** Thinner Kg */
-      thinner_kg: number;
-      /** Tint Kg */
-      tint_kg: number;
-      /** To M */
-      to_m: number;
+    RubberParts: {
+      /** A */
+      A: number;
+      /** B */
+      B: number;
     };
     /**
-     * RuleShape
-     * @description A rule behind a verdict.
+     * Rule
+     * @description A rule for any two materials with these two traits, in either order.
+     *
+     *     A dab test speaks as a rule too: about its own two materials, without traits.
      */
-    RuleShape: {
+    Rule: {
+      a: components["schemas"]["Trait"] | null;
+      b: components["schemas"]["Trait"] | null;
       /** Id */
       id: string;
       /** Origin */
@@ -3977,103 +4951,41 @@ export interface components {
       reason: string;
       /** Remedy */
       remedy: string;
-      /** Severity */
-      severity: string;
+      severity: components["schemas"]["Verdict"];
     };
     /**
      * RunShape
-     * @description A cast as its coats landed: an estimate.
+     * @description A cast as its coats landed: an estimate. Its maps are drawn up to `scale_m`. [m]
      */
     RunShape: {
-      /** All Wet S */
-      all_wet_s: number | null;
       /** Capped */
       capped: boolean;
-      /** Cast Kg */
-      cast_kg: number;
-      /** Centre Of Mass M */
-      centre_of_mass_m: number[];
       /** Coat Scale M */
       coat_scale_m: number;
-      /** Coat Target M */
-      coat_target_m: number;
-      /** Coats */
-      coats: components["schemas"]["LandedCoatShape"][];
-      /** Coats For Thinnest */
-      coats_for_thinnest: number | null;
-      /** Coats Needed */
-      coats_needed: number | null;
       /** Doubt */
       doubt: string;
       /** Edge M */
       edge_m: number;
-      /** Estimate */
-      estimate: boolean;
-      /** Faces */
-      faces: number;
       /**
        * Id
        * Format: uuid
        */
       id: string;
-      /** In Air M2 */
-      in_air_m2: number;
       /** Is First Look */
       is_first_look: boolean;
-      /** Lid Kg */
-      lid_kg: number;
-      /** Mass Error */
-      mass_error: number;
-      /** Max M */
-      max_m: number;
-      /** Mean M */
-      mean_m: number;
-      /** Min M */
-      min_m: number;
       /** Motion */
       motion: string;
       /** Motion Words */
       motion_words: string;
-      /** P05 M */
-      p05_m: number;
-      /** P50 M */
-      p50_m: number;
-      /** P95 M */
-      p95_m: number;
-      /** Paste Kg */
-      paste_kg: number;
-      /** Paste Saves Kg */
-      paste_saves_kg: number | null;
-      /** Pool Kg */
-      pool_kg: number;
-      /** Reached */
-      reached: number;
       /** Scale M */
       scale_m: number;
-      /** Spilt Kg */
-      spilt_kg: number;
-      /** Still S */
-      still_s: number | null;
-      /** Target M */
-      target_m: number;
-      /** Thick Places */
-      thick_places: components["schemas"]["PlaceShape"][];
-      /** Thickest At */
-      thickest_at: string;
-      /** Thin Places */
-      thin_places: components["schemas"]["PlaceShape"][];
-      /** Thin Under M */
-      thin_under_m: number;
-      /** Thinnest At */
-      thinnest_at: string;
-      /** Under Target */
-      under_target: number;
+      wall: components["schemas"]["LandedWall"];
     };
     /**
-     * SchoolPlanShape
+     * SchoolPlan
      * @description What a cast comes to by a school; `said` is why it cannot be planned so.
      */
-    SchoolPlanShape: {
+    SchoolPlan: {
       binding_limit: components["schemas"]["Limit"] | null;
       /** Cast Kg */
       cast_kg: number;
@@ -4097,59 +5009,56 @@ export interface components {
     };
     /**
      * SchoolPlans
-     * @description A cast by every school.
+     * @description A cast by every school its material is poured by.
      */
     SchoolPlans: {
       /** Schools */
-      schools: components["schemas"]["SchoolPlanShape"][];
+      schools: components["schemas"]["SchoolPlan"][];
     };
     /**
-     * SchoolShape
-     * @description A question practitioners answer differently.
+     * SchoolWords
+     * @description A school as it is told: its key, its name, and when to take it.
      */
-    SchoolShape: {
-      /** Id */
-      id: string;
-      /** Question */
-      question: string;
-      /** Ways */
-      ways: components["schemas"]["WayShape"][];
+    SchoolWords: {
+      key: components["schemas"]["CoatSchool"];
+      /** Name */
+      name: string;
+      /** When */
+      when: string;
     };
     /**
-     * SensitivityShape
-     * @description What two degrees and ten grams change.
+     * Sensitivity
+     * @description By how much later (above 0) or earlier (below 0) things happen.
      */
-    SensitivityShape: {
-      cooler: components["schemas"]["ShiftShape"];
-      less: components["schemas"]["ShiftShape"];
-      more: components["schemas"]["ShiftShape"];
-      warmer: components["schemas"]["ShiftShape"];
+    Sensitivity: {
+      cooler: components["schemas"]["Shift"];
+      less: components["schemas"]["Shift"];
+      more: components["schemas"]["Shift"];
+      warmer: components["schemas"]["Shift"];
     };
     /**
-     * SentenceShape
-     * @description Words with quantities in braces.
+     * Sentence
+     * @description Words with named quantities in braces.
      */
-    SentenceShape: {
+    Sentence: {
       /** Template */
       template: string;
       /** Values */
       values: {
-        [key: string]: components["schemas"]["QuantityShape"];
+        [key: string]: components["schemas"]["Quantity"];
       };
     };
     /**
-     * SheetList
-     * @description All cast sheets.
+     * Severity
+     * @description How much a finding matters.
+     * @enum {string}
      */
-    SheetList: {
-      /** Sheets */
-      sheets: components["schemas"]["SheetShape"][];
-    };
+    Severity: "stop" | "warning" | "note";
     /**
-     * SheetQuestion
-     * @description Piece, resin and wish: all a plan needs.
+     * SheetAsked
+     * @description Piece, material and wish: all a plan needs.
      */
-    SheetQuestion: {
+    SheetAsked: {
       /**
        * Material Id
        * Format: uuid
@@ -4160,7 +5069,17 @@ export interface components {
        * Format: uuid
        */
       piece_id: string;
-      wish: components["schemas"]["WishShape"];
+      wish: components["schemas"]["CastWish"];
+    };
+    /**
+     * SheetList
+     * @description A page of the cast sheets, the newest first, and how many there are in all.
+     */
+    SheetList: {
+      /** Sheets */
+      sheets: components["schemas"]["SheetSummary"][];
+      /** Total */
+      total: number;
     };
     /**
      * SheetShape
@@ -4191,18 +5110,98 @@ export interface components {
       piece_id: string;
       /** Piece Name */
       piece_name: string;
-      plan: components["schemas"]["PlanShape"];
+      plan: components["schemas"]["CastPlan"];
       /** Resin Name */
       resin_name: string;
       /** Version */
       version: number;
-      wish: components["schemas"]["WishShape"];
+      wish: components["schemas"]["CastWish"];
     };
     /**
-     * ShellBuildShape
-     * @description A shell of one material.
+     * SheetSummary
+     * @description What a list tells of a sheet; `refused` says why it cannot be planned any more.
      */
-    ShellBuildShape: {
+    SheetSummary: {
+      /** Cast Kg */
+      cast_kg: number;
+      /** Coats */
+      coats: number;
+      /** Cost */
+      cost: string;
+      /**
+       * Created At
+       * Format: date-time
+       */
+      created_at: string;
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /**
+       * Material Id
+       * Format: uuid
+       */
+      material_id: string;
+      /** Name */
+      name: string;
+      /** Out After S */
+      out_after_s: number;
+      /**
+       * Piece Id
+       * Format: uuid
+       */
+      piece_id: string;
+      /** Piece Name */
+      piece_name: string;
+      /** Refused */
+      refused: string;
+      /** Resin Name */
+      resin_name: string;
+      /** Total Charge Kg */
+      total_charge_kg: number;
+      /** Version */
+      version: number;
+      /** Wall M */
+      wall_m: number;
+    };
+    /**
+     * ShellAsBuilt
+     * @description The shell as it is built.
+     */
+    ShellAsBuilt: {
+      /** Filler M3 */
+      filler_m3: number;
+      /** Kg */
+      kg: number;
+      /** Locked Area M2 */
+      locked_area_m2: number;
+      /** Parts */
+      parts: number;
+      /** Split Deg */
+      split_deg: number;
+    };
+    /**
+     * ShellBuild
+     * @description A shell of one material.
+     *
+     *     Parameters
+     *     ----------
+     *     key, name : str
+     *     area_m2 : float
+     *         With flanges. [m^2]
+     *     kg : float
+     *     cost : float
+     *         Of the material, in the workshop's currency.
+     *     hours : float
+     *         Work. [h]
+     *     set_s : float
+     *         Until all parts have set, one after another. [s]
+     *     bolts_on : bool
+     *     hazards : tuple of str
+     *     needs : tuple of ShellNeed
+     */
+    ShellBuild: {
       /** Area M2 */
       area_m2: number;
       /** Bolts On */
@@ -4220,31 +5219,15 @@ export interface components {
       /** Name */
       name: string;
       /** Needs */
-      needs: components["schemas"]["ShellNeedShape"][];
+      needs: components["schemas"]["ShellNeed"][];
       /** Set S */
       set_s: number;
     };
     /**
-     * ShellChoiceShape
-     * @description The shell as it is built.
+     * ShellNeed
+     * @description One thing a shell takes: so much of it, in its unit.
      */
-    ShellChoiceShape: {
-      /** Filler M3 */
-      filler_m3: number;
-      /** Kg */
-      kg: number;
-      /** Locked Area M2 */
-      locked_area_m2: number;
-      /** Parts */
-      parts: number;
-      /** Split Deg */
-      split_deg: number;
-    };
-    /**
-     * ShellNeedShape
-     * @description One thing a shell takes.
-     */
-    ShellNeedShape: {
+    ShellNeed: {
       /** Amount */
       amount: number;
       /** Unit */
@@ -4253,20 +5236,42 @@ export interface components {
       what: string;
     };
     /**
-     * ShiftShape
-     * @description By how much later (above 0) or earlier things happen. [s]
+     * ShellSplit
+     * @description A shell in parts, and where it locks.
      */
-    ShiftShape: {
+    ShellSplit: {
+      /** Filler M3 */
+      filler_m3: number;
+      /** Locked Area M2 */
+      locked_area_m2: number;
+      /** Parts */
+      parts: number;
+      /** Split Deg */
+      split_deg: number;
+    };
+    /**
+     * Shift
+     * @description What changes of a cure by a little: the cup's working time, the film's gel. [s]
+     */
+    Shift: {
       /** Gel Film S */
       gel_film_s: number;
       /** Working Time S */
       working_time_s: number;
     };
     /**
-     * SilhouetteShape
-     * @description How a taped piece looks: half widths and depths by height, its area, volume and band.
+     * Silhouette
+     * @description How a taped piece looks from the front and from the side, and what it measures.
+     *
+     *     Parameters
+     *     ----------
+     *     heights_m, half_widths_m, half_depths_m : tuple of float
+     *         From the rim upwards. [m]
+     *     area_m2, volume_m3 : float
+     *     band : float
+     *         What the area may be wrong by, as a share.
      */
-    SilhouetteShape: {
+    Silhouette: {
       /** Area M2 */
       area_m2: number;
       /** Band */
@@ -4281,6 +5286,11 @@ export interface components {
       volume_m3: number;
     };
     /**
+     * SilhouetteAnswer
+     * @description How a taped piece looks: half widths and depths by height, its area, volume and band.
+     */
+    SilhouetteAnswer: components["schemas"]["Silhouette"];
+    /**
      * SkinChoice
      * @description Which faces are wanted as casting face.
      * @enum {string}
@@ -4293,10 +5303,10 @@ export interface components {
      */
     SkinMethod: "all" | "outer";
     /**
-     * SkinShape
-     * @description Which faces of the file are casting face, and how that was found.
+     * SkinTold
+     * @description The skin as it is told.
      */
-    SkinShape: {
+    SkinTold: {
       /** Dropped Faces */
       dropped_faces: number;
       /** Kept Faces */
@@ -4308,19 +5318,42 @@ export interface components {
       wall_m: number | null;
     };
     /**
-     * SplitShape
-     * @description A shell in parts, and where it locks.
+     * SoftPlace
+     * @description A soft place: its rubber to weigh, and the stretch that it bears.
      */
-    SplitShape: {
-      /** Filler M3 */
-      filler_m3: number;
-      /** Locked Area M2 */
-      locked_area_m2: number;
-      /** Parts */
-      parts: number;
-      /** Split Deg */
-      split_deg: number;
+    SoftPlace: {
+      /** Allowed */
+      allowed: number;
+      /** Area M2 */
+      area_m2: number;
+      /** Kg */
+      kg: number;
+      /** Name */
+      name: string;
+      parts_kg: components["schemas"]["RubberParts"];
+      /** Rubber Name */
+      rubber_name: string;
+      /** Volume M3 */
+      volume_m3: number;
     };
+    /**
+     * Source
+     * @description Where a value came from.
+     * @enum {string}
+     */
+    Source:
+      | "measured on the piece"
+      | "your data sheet"
+      | "typical for the class"
+      | "typical of the class's chemistry"
+      | "learned from your pours"
+      | "your workshop's pace"
+      | "what your lots cost"
+      | "kit on offer"
+      | "your workshop's rate"
+      | "your wish"
+      | "assumed"
+      | "computed";
     /**
      * Standing
      * @description Where a candidate stands.
@@ -4328,18 +5361,19 @@ export interface components {
      */
     Standing: "take" | "possible" | "excluded";
     /**
-     * StationList
-     * @description Stations read from a file.
+     * Station
+     * @description What was taped at a height.
+     *
+     *     Parameters
+     *     ----------
+     *     height_m : float
+     *         From the rim. [m]
+     *     girth_m : float
+     *         All round; of a mask from edge to edge over the front. [m]
+     *     width_m : float or None
+     *         Across, when it is known. [m]
      */
-    StationList: {
-      /** Stations */
-      stations: components["schemas"]["StationShape"][];
-    };
-    /**
-     * StationShape
-     * @description What was taped at a height from the rim.
-     */
-    StationShape: {
+    Station: {
       /** Girth M */
       girth_m: number;
       /** Height M */
@@ -4351,13 +5385,12 @@ export interface components {
       width_m?: number | null;
     };
     /**
-     * StepShape
-     * @description A step of a coat.
+     * StationList
+     * @description Stations read from a file.
      */
-    StepShape: {
-      /** Coat */
-      coat: number;
-      step: components["schemas"]["PourStep"];
+    StationList: {
+      /** Stations */
+      stations: components["schemas"]["Station"][];
     };
     /**
      * StillToAdd
@@ -4369,30 +5402,33 @@ export interface components {
     };
     /**
      * Stretch
-     * @description What a stretch of the ribbon is.
-     * @enum {string}
+     * @description A stretch of one coat, in seconds from the first contact of coat 1.
+     *
+     *     `short` tells a window in which the next coat cannot be weighed, mixed and poured, or a cup that
+     *     leaves no time to mix it.
      */
-    Stretch: "weigh" | "cup" | "roll" | "set" | "tack" | "cure";
-    /**
-     * StretchShape
-     * @description A stretch of the ribbon.
-     */
-    StretchShape: {
+    Stretch: {
       /** Coat */
       coat: number;
       /** From S */
       from_s: number;
       /** Hands Busy */
       hands_busy: boolean;
-      kind: components["schemas"]["Stretch"];
+      kind: components["schemas"]["StretchKind"];
       /** Short */
       short: boolean;
       /** Until S */
       until_s: number;
     };
     /**
+     * StretchKind
+     * @description What a stretch of the timeline is.
+     * @enum {string}
+     */
+    StretchKind: "weigh" | "cup" | "roll" | "set" | "tack" | "cure";
+    /**
      * SupplyList
-     * @description What was found beside the casting resins, and how many there are in all.
+     * @description A page of what was found beside the casting resins, and how many there are in all.
      */
     SupplyList: {
       /** Supplies */
@@ -4406,7 +5442,7 @@ export interface components {
      */
     SupplyShape: {
       /** Facts */
-      facts: components["schemas"]["FactShape"][];
+      facts: components["schemas"]["Fact"][];
       /** Hazards */
       hazards: string[];
       /**
@@ -4431,63 +5467,98 @@ export interface components {
     };
     /**
      * SurveyAsked
-     * @description Which skin counts, a rim plane, skirt and ledge, closed holes, marks.
+     * @description Which skin counts, a rim plane, skirt and ledge, closed holes, marks; of which version.
      */
     SurveyAsked: {
+      /** Version */
+      version: number;
+      wish: components["schemas"]["SurveyWish"];
+    };
+    /**
+     * SurveyWish
+     * @description What is wanted of a survey.
+     *
+     *     Parameters
+     *     ----------
+     *     skin : SkinChoice
+     *     rim_z_m : float or None
+     *         Cut off what is below this height, along z. [m]
+     *     skirt_m : float
+     *         Draw the rim out by this. [m]
+     *     ledge_m : float
+     *         Draw the rim, or the end of its skirt, inwards by this, to keep liquid in. [m]
+     *     close_holes : bool
+     *         Count every opening but the longest as closed: cast over and cut out later.
+     *     marks : tuple of Mark
+     *         Places a person told about; the later one wins.
+     */
+    SurveyWish: {
       /**
        * Close Holes
        * @default false
        */
-      close_holes?: boolean;
+      close_holes: boolean;
       /**
        * Ledge M
        * @default 0
        */
-      ledge_m?: number;
-      /** Marks */
-      marks?: components["schemas"]["MarkShape"][];
+      ledge_m: number;
+      /**
+       * Marks
+       * @default []
+       */
+      marks: components["schemas"]["Mark"][];
       /**
        * Rim Z M
        * @default null
        */
-      rim_z_m?: number | null;
+      rim_z_m: number | null;
+      /** @default outer */
       skin: components["schemas"]["SkinChoice"];
       /**
        * Skirt M
        * @default 0
        */
-      skirt_m?: number;
-      /** Version */
-      version: number;
+      skirt_m: number;
     };
     /**
-     * SurveyShape
-     * @description What the survey found beside the measures.
+     * Surveyed
+     * @description What a survey found out, as it is told: see `SurveyFacts`.
      */
-    SurveyShape: {
+    Surveyed: {
       /** Centre Of Mass M */
-      centre_of_mass_m?: {
+      centre_of_mass_m: {
         [key: string]: number[];
       };
       /** Girths */
-      girths: components["schemas"]["GirthShape"][];
+      girths: components["schemas"]["Girth"][];
       /** Narrow */
-      narrow: components["schemas"]["NarrowShape"][];
+      narrow: components["schemas"]["NarrowPlace"][];
       /** Opening Girth M */
       opening_girth_m: number;
       /** Repairs */
-      repairs: components["schemas"]["RepairShape"][];
+      repairs: components["schemas"]["RepairTold"][];
       /** Shell Volume M3 */
       shell_volume_m3: {
         [key: string]: number;
       };
       /** Shell Volume Rel Error */
       shell_volume_rel_error: number;
-      skin: components["schemas"]["SkinShape"];
+      skin: components["schemas"]["SkinTold"];
       /** Waste Area M2 */
       waste_area_m2: number;
       /** Widest Girth M */
       widest_girth_m: number;
+    };
+    /**
+     * Taken
+     * @description What a need takes from a lot. [kg]
+     */
+    Taken: {
+      /** Kg */
+      kg: number;
+      /** Lot */
+      lot: string;
     };
     /**
      * TakenOver
@@ -4498,28 +5569,31 @@ export interface components {
       taken: number;
     };
     /**
-     * TakesShape
-     * @description What a mould takes: planned once its piece is studied, estimated before.
+     * TakesAnswer
+     * @description What a mould takes.
      */
-    TakesShape: {
-      /** Hours */
-      hours: number;
-      /** Rubber Coats */
-      rubber_coats: number;
-      /** Rubber Kg */
-      rubber_kg: number;
-      /** Shell Kg */
-      shell_kg: number;
-      /** Shell M2 */
-      shell_m2: number;
-      /** Weight Kg */
-      weight_kg: number;
-    };
+    TakesAnswer: components["schemas"]["MouldEstimate"];
     /**
-     * TapingShape
-     * @description A taped piece: stations from the rim upwards, and the closed top if there is one.
+     * Taping
+     * @description A taped piece.
+     *
+     *     Parameters
+     *     ----------
+     *     stations : tuple of Station
+     *         At least two, rising; the first is the rim.
+     *     top_m : float or None
+     *         Height of the closed top; None when it is open above too. [m]
+     *     half : bool
+     *         A mask: open at its back along its whole height.
+     *     outline : Outline
+     *         Form of the sections whose width is not known.
+     *
+     *     Raises
+     *     ------
+     *     TapeError
+     *         Too few stations, not rising, or a width its girth cannot have.
      */
-    TapingShape: {
+    Taping: {
       /**
        * Half
        * @default false
@@ -4528,13 +5602,15 @@ export interface components {
       /** @default round */
       outline?: components["schemas"]["Outline"];
       /** Stations */
-      stations: components["schemas"]["StationShape"][];
-      /**
-       * Top M
-       * @default null
-       */
-      top_m?: number | null;
+      stations: components["schemas"]["Station"][];
+      /** Top M */
+      top_m: number | null;
     };
+    /**
+     * TapingBody
+     * @description A taped piece: stations from the rim upwards, and the closed top if there is one.
+     */
+    TapingBody: components["schemas"]["Taping"];
     /**
      * TickedCheck
      * @description A check, done or not.
@@ -4544,37 +5620,6 @@ export interface components {
       check: string;
       /** Done */
       done: boolean;
-    };
-    /**
-     * TimesShape
-     * @description When the clocks of a coat run out.
-     */
-    TimesShape: {
-      /**
-       * Demould
-       * Format: date-time
-       */
-      demould: string;
-      /**
-       * Next From
-       * Format: date-time
-       */
-      next_from: string;
-      /**
-       * Next Until
-       * Format: date-time
-       */
-      next_until: string;
-      /**
-       * Pour By
-       * Format: date-time
-       */
-      pour_by: string;
-      /**
-       * Roll Until
-       * Format: date-time
-       */
-      roll_until: string;
     };
     /**
      * Trait
@@ -4620,7 +5665,8 @@ export interface components {
       | "tintable"
       | "carvable"
       | "foams-on"
-      | "takes-metal";
+      | "takes-metal"
+      | "melts";
     /**
      * TrialShape
      * @description One way that is tried: what it came to, or how far it is.
@@ -4694,8 +5740,17 @@ export interface components {
       file: string;
     };
     /**
+     * UploadShape
+     * @description An upload, and the job that reads it; None where the same was read before.
+     */
+    UploadShape: {
+      job: components["schemas"]["JobShape"] | null;
+      /** Sha256 */
+      sha256: string;
+    };
+    /**
      * UploadedFile
-     * @description A file taken in, not yet a piece: choose its unit.
+     * @description A file that was read, not yet a piece: choose its unit.
      */
     UploadedFile: {
       /** Choices */
@@ -4710,6 +5765,13 @@ export interface components {
       /** Sha256 */
       sha256: string;
     };
+    /**
+     * Verdict
+     * @description How two materials get on, the worst first.
+     * @enum {string}
+     */
+    Verdict:
+      "stops-the-cure" | "bonds-for-good" | "spoils-the-finish" | "caution" | "fine" | "unknown";
     /**
      * WallQuestion
      * @description How the mould of a sheet is turned, and how finely it is looked at.
@@ -4741,10 +5803,10 @@ export interface components {
       run: components["schemas"]["RunShape"] | null;
     };
     /**
-     * WayShape
-     * @description One way to do it, with what it gains and costs.
+     * Way
+     * @description One way to do it.
      */
-    WayShape: {
+    Way: {
       /** Costs */
       costs: string[];
       /** Gains */
@@ -4753,130 +5815,16 @@ export interface components {
       name: string;
     };
     /**
-     * WhyInputShape
-     * @description One input of a figure.
-     */
-    WhyInputShape: {
-      /** Band */
-      band: number | null;
-      /** Name */
-      name: string;
-      /** Source */
-      source: string;
-      /** Unit */
-      unit: string;
-      /** Value */
-      value: number;
-    };
-    /**
-     * WhyShape
-     * @description A figure opened.
-     */
-    WhyShape: {
-      /** Band */
-      band: number[] | null;
-      figure: components["schemas"]["QuantityShape"];
-      /** Id */
-      id: string;
-      /** Inputs */
-      inputs: components["schemas"]["WhyInputShape"][];
-      /** Title */
-      title: string;
-      /** Words */
-      words: string;
-    };
-    /**
-     * WishShape
-     * @description What is wanted of a cast, in SI; None of a temperature is the room's.
-     */
-    WishShape: {
-      /** Allowance */
-      allowance: number;
-      /**
-       * Catalyst
-       * @default null
-       */
-      catalyst?: number | null;
-      /**
-       * Filler
-       * @default 0
-       */
-      filler?: number;
-      /**
-       * Filler Density Kg M3
-       * @default 8700
-       */
-      filler_density_kg_m3?: number;
-      /**
-       * Fixed M3
-       * @default 0.0001
-       */
-      fixed_m3?: number;
-      /**
-       * Hands
-       * @default 1
-       */
-      hands?: number;
-      /** Loss */
-      loss: number;
-      /** @default null */
-      measure?: components["schemas"]["RatioBasis"] | null;
-      /**
-       * Mould Temperature K
-       * @default null
-       */
-      mould_temperature_k?: number | null;
-      /**
-       * Parts Temperature K
-       * @default null
-       */
-      parts_temperature_k?: number | null;
-      /** Paste Places */
-      paste_places?: components["schemas"]["PastePlaceShape"][];
-      /** Room Temperature K */
-      room_temperature_k: number;
-      /** Scale Step Kg */
-      scale_step_kg: number;
-      /** @default equal */
-      school?: components["schemas"]["CoatSchool"];
-      /**
-       * Thickener
-       * @default 0
-       */
-      thickener?: number;
-      /**
-       * Thinner
-       * @default 0
-       */
-      thinner?: number;
-      /**
-       * Time Factor
-       * @default 1
-       */
-      time_factor?: number;
-      /**
-       * Tint
-       * @default 0
-       */
-      tint?: number;
-      /** Volume Step M3 */
-      volume_step_m3: number;
-      /** Wall M */
-      wall_m: number;
-      /** Worn */
-      worn: boolean;
-    };
-    /**
      * WorkshopShape
      * @description The workshop, and what the browser should know before it sends something.
      */
     WorkshopShape: {
-      bench: components["schemas"]["BenchShape"];
       /** Coat Schools */
-      coat_schools: components["schemas"]["CoatSchoolShape"][];
+      coat_schools: components["schemas"]["SchoolWords"][];
       /** Currency */
       currency: string;
-      first_wish: components["schemas"]["WishShape"];
+      equipment: components["schemas"]["Equipment"];
+      first_wish: components["schemas"]["CastWish"];
       /** Hour Rate */
       hour_rate: string;
       /** Hour Rate Is Own */
@@ -4895,7 +5843,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-  stock_buying_buying_post: {
+  buying_list_to_buy_buying_post: {
     parameters: {
       query?: never;
       header?: never;
@@ -4928,7 +5876,36 @@ export interface operations {
       };
     };
   };
-  moulds_catalyst_catalyst_post: {
+  shelf_castables_castables_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CastableList"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  mould_life_catalyst_catalyst_post: {
     parameters: {
       query?: never;
       header?: never;
@@ -4961,7 +5938,7 @@ export interface operations {
       };
     };
   };
-  deciding_chain_chain_post: {
+  choosing_chain_chain_post: {
     parameters: {
       query?: never;
       header?: never;
@@ -4980,7 +5957,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["ChainShape"];
+          "application/json": components["schemas"]["ChainAnswer"];
         };
       };
       /** @description Unprocessable Entity */
@@ -4994,7 +5971,7 @@ export interface operations {
       };
     };
   };
-  deciding_compatibility_compatibility_post: {
+  choosing_compatibility_compatibility_post: {
     parameters: {
       query?: never;
       header?: never;
@@ -5046,7 +6023,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["CureShape"];
+          "application/json": components["schemas"]["CureAnswer"];
         };
       };
       /** @description Unprocessable Entity */
@@ -5398,7 +6375,7 @@ export interface operations {
       };
     };
   };
-  stock_index_lots_get: {
+  lots_index_lots_get: {
     parameters: {
       query?: never;
       header?: never;
@@ -5427,7 +6404,7 @@ export interface operations {
       };
     };
   };
-  stock_create_lots_post: {
+  lots_create_lots_post: {
     parameters: {
       query?: never;
       header?: never;
@@ -5460,7 +6437,7 @@ export interface operations {
       };
     };
   };
-  stock_as_csv_lots_csv_get: {
+  lots_as_csv_lots_csv_get: {
     parameters: {
       query?: never;
       header?: never;
@@ -5480,7 +6457,7 @@ export interface operations {
       };
     };
   };
-  stock_as_json_lots_json_get: {
+  lots_as_json_lots_json_get: {
     parameters: {
       query?: never;
       header?: never;
@@ -5500,7 +6477,7 @@ export interface operations {
       };
     };
   };
-  stock_take_over_lots_file_post: {
+  lots_take_over_lots_file_post: {
     parameters: {
       query?: never;
       header?: never;
@@ -5533,7 +6510,7 @@ export interface operations {
       };
     };
   };
-  stock_delete_lots__uuid_id__delete: {
+  lots_delete_lots__uuid_id__delete: {
     parameters: {
       query?: never;
       header?: never;
@@ -5569,6 +6546,7 @@ export interface operations {
       query?: {
         search?: string;
         limit?: number;
+        offset?: number;
       };
       header?: never;
       path?: never;
@@ -5726,7 +6704,7 @@ export interface operations {
       };
     };
   };
-  stock_kits_materials__uuid_id__kits_get: {
+  buying_kits_materials__uuid_id__kits_get: {
     parameters: {
       query?: never;
       header?: never;
@@ -5757,7 +6735,7 @@ export interface operations {
       };
     };
   };
-  stock_set_kits_materials__uuid_id__kits_put: {
+  buying_set_kits_materials__uuid_id__kits_put: {
     parameters: {
       query?: never;
       header?: never;
@@ -5805,8 +6783,48 @@ export interface operations {
       };
     };
     responses: {
-      /** @description Created */
-      201: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["UploadShape"];
+        };
+      };
+      /** @description Accepted */
+      202: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["UploadShape"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+    };
+  };
+  pieces_uploaded_mesh_files__string_sha256__get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        sha256: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
         headers: {
           [name: string]: unknown;
         };
@@ -5889,7 +6907,11 @@ export interface operations {
   };
   moulds_index_moulds_get: {
     parameters: {
-      query?: never;
+      query?: {
+        search?: string;
+        limit?: number;
+        offset?: number;
+      };
       header?: never;
       path?: never;
       cookie?: never;
@@ -5968,7 +6990,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["TakesShape"];
+          "application/json": components["schemas"]["TakesAnswer"];
         };
       };
       /** @description Unprocessable Entity */
@@ -6079,7 +7101,7 @@ export interface operations {
       };
     };
   };
-  moulds_tick_moulds__uuid_id__checks_put: {
+  mould_life_tick_moulds__uuid_id__checks_put: {
     parameters: {
       query?: never;
       header?: never;
@@ -6114,7 +7136,7 @@ export interface operations {
       };
     };
   };
-  moulds_happened_moulds__uuid_id__events_post: {
+  mould_life_happened_moulds__uuid_id__events_post: {
     parameters: {
       query?: never;
       header?: never;
@@ -6194,7 +7216,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["MouldPlanShape"];
+          "application/json": components["schemas"]["MouldPlanAnswer"];
         };
       };
       /** @description Unprocessable Entity */
@@ -6208,7 +7230,7 @@ export interface operations {
       };
     };
   };
-  moulds_retire_moulds__uuid_id__retired_put: {
+  mould_life_retire_moulds__uuid_id__retired_put: {
     parameters: {
       query?: never;
       header?: never;
@@ -6276,7 +7298,11 @@ export interface operations {
   };
   pieces_index_pieces_get: {
     parameters: {
-      query?: never;
+      query?: {
+        search?: string;
+        limit?: number;
+        offset?: number;
+      };
       header?: never;
       path?: never;
       cookie?: never;
@@ -6619,7 +7645,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["FitShape"];
+          "application/json": components["schemas"]["FitAnswer"];
         };
       };
       /** @description Unprocessable Entity */
@@ -6788,7 +7814,12 @@ export interface operations {
   };
   pours_index_pours_get: {
     parameters: {
-      query?: never;
+      query?: {
+        search?: string;
+        limit?: number;
+        offset?: number;
+        status?: components["schemas"]["PourStatus"] | null;
+      };
       header?: never;
       path?: never;
       cookie?: never;
@@ -7017,7 +8048,11 @@ export interface operations {
   };
   sheets_index_sheets_get: {
     parameters: {
-      query?: never;
+      query?: {
+        search?: string;
+        limit?: number;
+        offset?: number;
+      };
       header?: never;
       path?: never;
       cookie?: never;
@@ -7086,7 +8121,7 @@ export interface operations {
     };
     requestBody: {
       content: {
-        "application/json": components["schemas"]["SheetQuestion"];
+        "application/json": components["schemas"]["SheetAsked"];
       };
     };
     responses: {
@@ -7096,7 +8131,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["PlanShape"];
+          "application/json": components["schemas"]["PlanAnswer"];
         };
       };
       /** @description Unprocessable Entity */
@@ -7119,7 +8154,7 @@ export interface operations {
     };
     requestBody: {
       content: {
-        "application/json": components["schemas"]["SheetQuestion"];
+        "application/json": components["schemas"]["SheetAsked"];
       };
     };
     responses: {
@@ -7341,7 +8376,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["CostShape"];
+          "application/json": components["schemas"]["CostAnswer"];
         };
       };
       /** @description Unprocessable Entity */
@@ -7574,6 +8609,7 @@ export interface operations {
       query?: {
         search?: string;
         limit?: number;
+        offset?: number;
         kind?: string | null;
       };
       header?: never;
@@ -7743,7 +8779,7 @@ export interface operations {
     };
     requestBody: {
       content: {
-        "application/json": components["schemas"]["TapingShape"];
+        "application/json": components["schemas"]["TapingBody"];
       };
     };
     responses: {
@@ -7767,7 +8803,7 @@ export interface operations {
     };
     requestBody: {
       content: {
-        "application/json": components["schemas"]["TapingShape"];
+        "application/json": components["schemas"]["TapingBody"];
       };
     };
     responses: {
@@ -7777,7 +8813,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["SilhouetteShape"];
+          "application/json": components["schemas"]["SilhouetteAnswer"];
         };
       };
       /** @description Unprocessable Entity */
@@ -7931,7 +8967,7 @@ export interface operations {
       };
     };
   };
-  workshop_change_bench_workshop_bench_put: {
+  workshop_change_equipment_workshop_equipment_put: {
     parameters: {
       query?: never;
       header?: never;
@@ -7940,7 +8976,7 @@ export interface operations {
     };
     requestBody: {
       content: {
-        "application/json": components["schemas"]["BenchShape"];
+        "application/json": components["schemas"]["EquipmentBody"];
       };
     };
     responses: {

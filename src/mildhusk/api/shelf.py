@@ -1,7 +1,7 @@
 """The shelf: materials and their data sheets."""
 
 from decimal import Decimal
-from typing import Annotated
+from typing import Annotated, Any
 from uuid import UUID
 
 from flask_openapi3 import APIBlueprint, Tag
@@ -106,8 +106,13 @@ def material_shape(material: Material) -> MaterialShape:
         kind=material.kind,
         key=material.key,
         name=material.name,
-        sheet=ResinSheet.model_validate(material.sheet),
+        sheet=ResinSheet.model_validate(_resin_values(material)),
     )
+
+
+def _resin_values(material: Material) -> dict[str, Any]:
+    shelf.resin_of(material)  # a rubber is no casting resin, and says so
+    return dict(material.sheet)
 
 
 @blueprint.get("/materials", responses={200: MaterialList}, summary="Casting resins")

@@ -71,9 +71,30 @@ class Amount:
     source: Source
     low: float
     high: float
-    formula: str = ""
-    words: str = ""
-    terms: tuple[Amount, ...] = ()
+    formula: str
+    words: str
+    terms: tuple[Amount, ...]
+
+
+def bare(name: str, value: float, unit: Unit, source: Source, half_width: float = 0.0) -> Amount:
+    """Return an amount that nothing stands behind, with a band about its value.
+
+    Parameters
+    ----------
+    name : str
+    value : float
+        [`unit`]
+    unit : Unit
+    source : Source
+    half_width : float
+        Of the band. [`unit`]
+
+    Returns
+    -------
+    Amount
+    """
+    low, high = value - half_width, value + half_width
+    return Amount("", name, value, unit, source, low, high, "", "", ())
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,7 +134,7 @@ def given(name: str, value: float, unit: Unit, source: Source, half_width: float
     -------
     Term
     """
-    amount = Amount("", name, value, unit, source, value - half_width, value + half_width)
+    amount = bare(name, value, unit, source, half_width)
     if half_width == 0.0:
         return Term(amount, value)
     from uncertainties import ufloat

@@ -172,6 +172,7 @@ class SheetSummary:
     """What a list tells of a sheet; `refused` says why it cannot be planned any more."""
 
     id: UUID
+    version: int
     name: str
     piece_id: UUID
     piece_name: str
@@ -201,6 +202,7 @@ def list_sheets(transaction: Transaction, page: Page) -> Listed[SheetSummary]:
     rows = transaction.session.execute(
         select(
             CastSheetRow.id,
+            CastSheetRow.version,
             CastSheetRow.name,
             CastSheetRow.piece_id,
             Piece.name,
@@ -218,13 +220,14 @@ def list_sheets(transaction: Transaction, page: Page) -> Listed[SheetSummary]:
         .limit(page.limit)
         .offset(page.offset)
     ).all()
-    fresh = _made_anew(transaction, {row[0]: row[8] for row in rows if row[7] is None})
+    fresh = _made_anew(transaction, {row[0]: row[9] for row in rows if row[8] is None})
     listed = []
-    for key, name, piece_id, piece, material_id, resin, wall_m, kept, _, created in rows:
+    for key, version, name, piece_id, piece, material_id, resin, wall_m, kept, _, created in rows:
         told = fresh[key] if kept is None else SHEET_FIGURES.read(kept)
         listed.append(
             SheetSummary(
                 key,
+                version,
                 name,
                 piece_id,
                 piece,

@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
-import { Table } from "antd";
+import { Table, type TablePaginationConfig } from "antd";
 import { Link } from "react-router";
 
-import type { Pour } from "../../api/client";
+import type { Pour, PourSummary } from "../../api/client";
 import { carried, clockTime, day, quantity } from "../../shared/format";
+import { usePages } from "../../shared/paging";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
-import { poursQuery } from "../pour/queries";
+import { pourPageQuery } from "../pour/queries";
 
 export const STATUS_WORDS: Record<Pour["status"], string> = {
   open: "being poured",
@@ -15,7 +16,8 @@ export const STATUS_WORDS: Record<Pour["status"], string> = {
 };
 
 export function LogPage() {
-  const pours = useQuery(poursQuery());
+  const { page, turnerOf } = usePages();
+  const pours = useQuery(pourPageQuery(page));
   return (
     <section className="page">
       <header>
@@ -23,21 +25,28 @@ export function LogPage() {
       </header>
       {pours.isPending && <Loading what="the log" />}
       {pours.isError && <Failed error={pours.error} retry={() => void pours.refetch()} />}
-      {pours.data?.length === 0 && (
+      {pours.data?.total === 0 && (
         <Nothing>Nothing poured yet. Every pour stands here, next to what was planned.</Nothing>
       )}
-      {pours.data && pours.data.length > 0 && <LogTable pours={pours.data} />}
+      {pours.data && pours.data.total > 0 && (
+        <LogTable pours={pours.data.pours} pagination={turnerOf(pours.data.total)} />
+      )}
     </section>
   );
 }
 
-function LogTable({ pours }: { pours: Pour[] }) {
+interface TableProperties {
+  pours: PourSummary[];
+  pagination: TablePaginationConfig | false;
+}
+
+function LogTable({ pours, pagination }: TableProperties) {
   const system = useUnits((state) => state.system);
   return (
     <Table
       rowKey="id"
       dataSource={pours}
-      pagination={pours.length > 50 ? { pageSize: 50 } : false}
+      pagination={pagination}
       columns={[
         {
           title: "Poured",
@@ -52,23 +61,22 @@ function LogTable({ pours }: { pours: Pour[] }) {
         {
           title: "Mixed, planned",
           align: "right",
-          render: (_, one) => quantity(one.comparison.planned_kg, "kg", system),
+          render: (_, one) => quantity(one.planned_kg, "kg", system),
         },
         {
           title: "Mixed, really",
           align: "right",
-          render: (_, one) => quantity(one.comparison.poured_kg, "kg", system),
+          render: (_, one) => quantity(one.poured_kg, "kg", system),
         },
         {
           title: "Cast, planned",
           align: "right",
-          render: (_, one) => carried(one.comparison.planned_cast_kg, system),
+          render: (_, one) => carried(one.planned_cast_kg, system),
         },
         {
           title: "Cast, really",
           align: "right",
-          render: (_, one) =>
-            one.comparison.cast_kg == null ? "none" : carried(one.comparison.cast_kg, system),
+          render: (_, one) => (one.cast_kg == null ? "none" : carried(one.cast_kg, system)),
         },
         { title: "Came out", render: (_, one) => STATUS_WORDS[one.status] },
       ]}

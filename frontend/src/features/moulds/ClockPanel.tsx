@@ -33,8 +33,8 @@ export function ClockPanel({ plan, begins, onBegins }: Properties) {
         />
         {equipment && (
           <div className="hint">
-            Worked from {number(equipment.opens_h, "hour", "metric")} to{" "}
-            {number(equipment.closes_h, "hour", "metric")} h;{" "}
+            Worked from {number(equipment.opens_h ?? 0, "hour", "metric")} to{" "}
+            {number(equipment.closes_h ?? 0, "hour", "metric")} h;{" "}
             <Link to="/workshop">change the hours</Link>.
           </div>
         )}

@@ -2,14 +2,14 @@ import { useQuery } from "@tanstack/react-query";
 import { Button, Checkbox, Input, InputNumber, Radio, Select } from "antd";
 import { useState } from "react";
 
-import { ProblemError, type NewMould, type Piece } from "../../api/client";
+import { ProblemError, type NewMould, type PieceSummary } from "../../api/client";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed } from "../../shared/states";
 import { MaterialSelect } from "../shelf/MaterialSelect";
 import { OwnCoats } from "./OwnCoats";
 import { RemovedClay } from "./RemovedClay";
 import { SoftPlaces } from "./SoftPlaces";
-import { Takes } from "./Takes";
+import { MouldRequirements } from "./MouldRequirements";
 import { mouldPreviewQuery } from "./queries";
 
 const WAYS = [
@@ -25,7 +25,7 @@ const COUNTS = [
 ] as const;
 
 interface Properties {
-  pieces: Piece[];
+  pieces: PieceSummary[];
   first: NewMould;
   title: string;
   button: string;
@@ -234,7 +234,7 @@ export function MouldForm({ pieces, first, title, button, pending, error, send }
         {preview.error && <Failed error={preview.error} />}
         {preview.data ? (
           <article className="card">
-            <Takes takes={preview.data} studied={false} />
+            <MouldRequirements takes={preview.data} studied={false} />
           </article>
         ) : (
           !preview.isError && <p className="faint">Choose rubber and shell.</p>

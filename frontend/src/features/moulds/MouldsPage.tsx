@@ -1,15 +1,17 @@
 import { useQuery } from "@tanstack/react-query";
+import { Pagination } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 
-import type { Mould, NewMould } from "../../api/client";
+import type { MouldSummary, NewMould } from "../../api/client";
 import { quantity } from "../../shared/format";
+import { usePages } from "../../shared/paging";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { piecesQuery } from "../pieces/queries";
 import { MouldForm } from "./MouldForm";
-import { Takes } from "./Takes";
-import { mouldsQuery, useAddMould } from "./queries";
+import { MouldRequirements } from "./MouldRequirements";
+import { mouldPageQuery, useAddMould } from "./queries";
 
 const FIRST: Omit<NewMould, "piece_id"> = {
   name: "",
@@ -34,7 +36,9 @@ const FIRST: Omit<NewMould, "piece_id"> = {
 
 /** Moulds: what they are built of, and what that takes. */
 export function MouldsPage() {
-  const moulds = useQuery(mouldsQuery());
+  const { page, turnerOf } = usePages();
+  const moulds = useQuery(mouldPageQuery(page));
+  const turner = turnerOf(moulds.data?.total ?? 0);
   const pieces = useQuery(piecesQuery());
   const add = useAddMould();
   const navigate = useNavigate();
@@ -46,17 +50,26 @@ export function MouldsPage() {
       </header>
       {moulds.isPending && <Loading what="the moulds" />}
       {moulds.isError && <Failed error={moulds.error} retry={() => void moulds.refetch()} />}
-      {moulds.data?.length === 0 && (
+      {moulds.data?.total === 0 && (
         <Nothing>
           No mould yet. Say what it is built of, and read what that takes before the first brush
           stroke.
         </Nothing>
       )}
       <div className="cards">
-        {moulds.data?.map((mould) => (
+        {moulds.data?.moulds.map((mould) => (
           <MouldCard key={mould.id} mould={mould} />
         ))}
       </div>
+      {turner && (
+        <Pagination
+          current={turner.current ?? 1}
+          pageSize={turner.pageSize ?? 50}
+          total={turner.total ?? 0}
+          showSizeChanger={false}
+          onChange={turner.onChange ?? (() => undefined)}
+        />
+      )}
       {pieces.data && pieces.data.length > 0 && (
         <MouldForm
           key={kept}
@@ -81,7 +94,7 @@ export function MouldsPage() {
   );
 }
 
-function MouldCard({ mould }: { mould: Mould }) {
+function MouldCard({ mould }: { mould: MouldSummary }) {
   const system = useUnits((state) => state.system);
   return (
     <article className="card">
@@ -97,7 +110,7 @@ function MouldCard({ mould }: { mould: Mould }) {
           ? `retired after ${mould.casts_so_far} casts`
           : `${mould.casts_so_far} of ${mould.life_casts} casts`}
       </p>
-      <Takes takes={mould.takes} studied={mould.studied} />
+      <MouldRequirements takes={mould.takes} studied={mould.studied} />
     </article>
   );
 }

@@ -13,8 +13,8 @@ interface Properties {
 }
 
 const FIRST: Record<"mass" | "size", Clay> = {
-  mass: { mass_kg: 2 },
-  size: { size_m: [0.1, 0.1, 0.1] },
+  mass: { mass_kg: 2, size_m: null },
+  size: { mass_kg: null, size_m: [0.1, 0.1, 0.1] },
 };
 const SIDES = ["Length", "Width", "Height"];
 
@@ -44,7 +44,7 @@ export function RemovedClay({ clay, problem, onChange, onUnreadable }: Propertie
           label="The clay weighs"
           kind="load"
           value={clay?.mass_kg ?? 0}
-          onChange={(mass_kg) => onChange({ mass_kg })}
+          onChange={(mass_kg) => onChange({ mass_kg, size_m: null })}
           onUnreadable={onUnreadable}
         />
       )}
@@ -57,7 +57,7 @@ export function RemovedClay({ clay, problem, onChange, onUnreadable }: Propertie
             value={sides[at] ?? 0}
             onChange={(value) => {
               const [a = 0, b = 0, c = 0] = sides.map((one, which) => (which === at ? value : one));
-              onChange({ size_m: [a, b, c] });
+              onChange({ mass_kg: null, size_m: [a, b, c] });
             }}
             onUnreadable={onUnreadable}
           />

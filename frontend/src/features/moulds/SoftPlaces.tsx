@@ -11,7 +11,7 @@ const PieceView = lazy(() => import("../../husk/PieceView"));
 const FIRST_RADIUS_M = 0.025;
 
 interface Properties {
-  piece: Piece;
+  piece: Pick<Piece, "id" | "version" | "name">;
   /** The mould's own: where the choice for a place begins. */
   rubberId: string;
   places: readonly SoftPlace[];

@@ -8,13 +8,19 @@ import {
   type NewMould,
   type PlanQuestion,
 } from "../../api/client";
+import { TO_CHOOSE_FROM, type ListPage } from "../../shared/paging";
 
-export const mouldsQuery = () =>
+/** A page of the moulds: a name and what each takes. */
+export const mouldPageQuery = (page: ListPage) =>
   queryOptions({
-    queryKey: ["moulds"],
-    queryFn: () => unwrap(client.GET("/api/v1/moulds")),
-    select: (answer) => answer.moulds,
+    queryKey: ["moulds", "list", page],
+    queryFn: () => unwrap(client.GET("/api/v1/moulds", { params: { query: page } })),
+    placeholderData: keepPreviousData,
   });
+
+/** The newest moulds, to choose from. */
+export const mouldsQuery = () =>
+  queryOptions({ ...mouldPageQuery(TO_CHOOSE_FROM), select: (answer) => answer.moulds });
 
 export const mouldQuery = (id: string) =>
   queryOptions({

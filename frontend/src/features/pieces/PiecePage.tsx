@@ -33,9 +33,7 @@ export function PiecePage() {
 }
 
 function Station({ piece }: { piece: Piece }) {
-  const [measured] = useState<readonly Mark[]>(
-    () => (piece.asked as { marks?: Mark[] }).marks ?? [],
-  );
+  const [measured] = useState<readonly Mark[]>(() => piece.wish?.marks ?? []);
   const [marks, setMarks] = useState(measured);
   // Those that were measured are told by the colours of the piece itself.
   const unmeasured = useMemo(

@@ -1,19 +1,21 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Table } from "antd";
+import { Button, Table, type TablePaginationConfig } from "antd";
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
 
-import type { Piece } from "../../api/client";
+import type { PieceSummary } from "../../api/client";
 import { day, quantity, size } from "../../shared/format";
+import { usePages } from "../../shared/paging";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { JobProgress } from "../jobs/JobProgress";
 import { openJobsQuery } from "../jobs/queries";
-import { piecesQuery } from "./queries";
+import { piecePageQuery } from "./queries";
 import { UploadDialog } from "./UploadDialog";
 
 export function PiecesPage() {
-  const pieces = useQuery(piecesQuery());
+  const { page, turnerOf } = usePages();
+  const pieces = useQuery(piecePageQuery(page));
   const [uploading, setUploading] = useState(false);
   const upload = (
     <span className="actions">
@@ -35,12 +37,14 @@ export function PiecesPage() {
       <OpenSurveys />
       {pieces.isPending && <Loading what="the pieces" />}
       {pieces.isError && <Failed error={pieces.error} retry={() => void pieces.refetch()} />}
-      {pieces.data?.length === 0 && (
+      {pieces.data?.total === 0 && (
         <Nothing action={upload}>
           No piece yet. Upload the shape you made the mould of, and read how big it really is.
         </Nothing>
       )}
-      {pieces.data && pieces.data.length > 0 && <PieceTable pieces={pieces.data} />}
+      {pieces.data && pieces.data.total > 0 && (
+        <PieceTable pieces={pieces.data.pieces} pagination={turnerOf(pieces.data.total)} />
+      )}
     </section>
   );
 }
@@ -52,18 +56,23 @@ function OpenSurveys() {
   const count = jobs.data?.length ?? 0;
   useEffect(() => {
     // One more or one less: what came of it is among the pieces.
-    void queries.invalidateQueries({ queryKey: ["pieces"], exact: true });
+    void queries.invalidateQueries({ queryKey: ["pieces", "list"] });
   }, [count, queries]);
   return jobs.data?.map((job) => <JobProgress key={job.id} job={job} />);
 }
 
-function PieceTable({ pieces }: { pieces: Piece[] }) {
+interface TableProperties {
+  pieces: PieceSummary[];
+  pagination: TablePaginationConfig | false;
+}
+
+function PieceTable({ pieces, pagination }: TableProperties) {
   const system = useUnits((state) => state.system);
   return (
     <Table
       rowKey="id"
       dataSource={pieces}
-      pagination={pieces.length > 50 ? { pageSize: 50 } : false}
+      pagination={pagination}
       columns={[
         {
           title: "Piece",
@@ -77,17 +86,17 @@ function PieceTable({ pieces }: { pieces: Piece[] }) {
         {
           title: "Casting face",
           align: "right",
-          render: (_, piece) => quantity(piece.measures.area_m2, "m2", system),
+          render: (_, piece) => quantity(piece.area_m2, "m2", system),
         },
         {
           title: "Holds",
           align: "right",
-          render: (_, piece) => quantity(piece.measures.volume_m3, "m3", system),
+          render: (_, piece) => quantity(piece.volume_m3, "m3", system),
         },
         {
           title: "Openings",
           align: "right",
-          render: (_, piece) => piece.measures.openings.length,
+          render: (_, piece) => piece.openings,
         },
         { title: "Since", render: (_, piece) => day(piece.created_at) },
       ]}

@@ -80,14 +80,6 @@ interface FaceProperties {
   onPen: (pen: Pen | null) => void;
 }
 
-interface Kept {
-  skin?: "outer" | "all";
-  skirt_m?: number;
-  ledge_m?: number;
-  rim_z_m?: number | null;
-  close_holes?: boolean;
-}
-
 /** Which faces are cast: what a person knows better than the search, and what is built on. */
 export function FacePanel({ piece, marks, onMarks, pen, onPen }: FaceProperties) {
   const system = useUnits((state) => state.system);
@@ -95,14 +87,14 @@ export function FacePanel({ piece, marks, onMarks, pen, onPen }: FaceProperties)
   const asked = useQuery({ ...jobQuery(again.data?.id ?? ""), enabled: again.data !== undefined });
   const job = asked.data ?? again.data;
   useWhenDone(job, SURVEYED, () => undefined);
-  const kept = piece.asked as Kept;
+  const kept = piece.wish;
   const lowest = piece.measures.bounds_m[0]?.[2] ?? 0;
-  const [skin, setSkin] = useState(kept.skin ?? "outer");
-  const [skirt, setSkirt] = useState(kept.skirt_m ?? 0);
-  const [ledge, setLedge] = useState(kept.ledge_m ?? 0);
-  const [cut, setCut] = useState(kept.rim_z_m != null);
-  const [rim, setRim] = useState(kept.rim_z_m ?? lowest);
-  const [closed, setClosed] = useState(kept.close_holes ?? false);
+  const [skin, setSkin] = useState(kept?.skin ?? "outer");
+  const [skirt, setSkirt] = useState(kept?.skirt_m ?? 0);
+  const [ledge, setLedge] = useState(kept?.ledge_m ?? 0);
+  const [cut, setCut] = useState(kept?.rim_z_m != null);
+  const [rim, setRim] = useState(kept?.rim_z_m ?? lowest);
+  const [closed, setClosed] = useState(kept?.close_holes ?? false);
   const [unreadable, setUnreadable] = useState(false);
   const problems = again.error instanceof ProblemError ? again.error.fields : {};
   const refused = job?.status === "refused" && job.field ? { [job.field]: job.said } : {};
@@ -117,12 +109,14 @@ export function FacePanel({ piece, marks, onMarks, pen, onPen }: FaceProperties)
           event.preventDefault();
           again.mutate({
             version: piece.version,
-            skin,
-            skirt_m: skirt,
-            ledge_m: ledge,
-            rim_z_m: cut ? rim : null,
-            close_holes: closed,
-            marks: [...marks],
+            wish: {
+              skin,
+              skirt_m: skirt,
+              ledge_m: ledge,
+              rim_z_m: cut ? rim : null,
+              close_holes: closed,
+              marks: [...marks],
+            },
           });
         }}
       >

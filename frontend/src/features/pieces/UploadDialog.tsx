@@ -8,7 +8,7 @@ import { size } from "../../shared/format";
 import { Failed } from "../../shared/states";
 import { JobProgress } from "../jobs/JobProgress";
 import { isOpen, jobQuery, useWhenDone } from "../jobs/queries";
-import { useAddPiece, useUpload, workshopQuery } from "./queries";
+import { uploadedQuery, useAddPiece, useUpload, workshopQuery } from "./queries";
 
 /** Takes a file, shows what each unit would mean, asks, and makes the piece. */
 export function UploadDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
@@ -38,7 +38,15 @@ function UploadSteps({ onDone }: { onDone: () => void }) {
     return false; // we send it, not the component
   }
 
-  if (upload.data) return <UnitQuestion file={upload.data} onDone={onDone} />;
+  const asked = useQuery({
+    ...jobQuery(upload.data?.job?.id ?? ""),
+    enabled: upload.data?.job != null,
+  });
+  const reading = asked.data ?? upload.data?.job;
+  const read = upload.data && (!reading || reading.status === "done");
+  const file = useQuery({ ...uploadedQuery(upload.data?.sha256 ?? ""), enabled: Boolean(read) });
+  if (file.data) return <UnitQuestion file={file.data} onDone={onDone} />;
+  if (reading && isOpen(reading)) return <JobProgress job={reading} />;
   return (
     <>
       <Upload.Dragger
@@ -55,6 +63,10 @@ function UploadSteps({ onDone }: { onDone: () => void }) {
         </p>
       </Upload.Dragger>
       {problem && <Failed error={problem} />}
+      {file.error && <Failed error={file.error} />}
+      {!problem && reading && !isOpen(reading) && reading.status !== "done" && (
+        <JobProgress job={reading} />
+      )}
     </>
   );
 }

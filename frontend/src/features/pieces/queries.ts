@@ -10,13 +10,19 @@ import {
   type SurveyAsked,
   type Taping,
 } from "../../api/client";
+import { TO_CHOOSE_FROM, type ListPage } from "../../shared/paging";
 
-export const piecesQuery = () =>
+/** A page of the pieces: a name and a few figures each. */
+export const piecePageQuery = (page: ListPage) =>
   queryOptions({
-    queryKey: ["pieces"],
-    queryFn: () => unwrap(client.GET("/api/v1/pieces")),
-    select: (answer) => answer.pieces,
+    queryKey: ["pieces", "list", page],
+    queryFn: () => unwrap(client.GET("/api/v1/pieces", { params: { query: page } })),
+    placeholderData: keepPreviousData,
   });
+
+/** The newest pieces, to choose from. */
+export const piecesQuery = () =>
+  queryOptions({ ...piecePageQuery(TO_CHOOSE_FROM), select: (answer) => answer.pieces });
 
 export const pieceQuery = (id: string) =>
   queryOptions({
@@ -36,6 +42,16 @@ export function useUpload() {
     mutationFn: (file: File) => unwrap(client.POST("/api/v1/mesh-files", fileBody(file))),
   });
 }
+
+/** What a worker read of an uploaded file. */
+export const uploadedQuery = (sha256: string) =>
+  queryOptions({
+    queryKey: ["mesh-files", sha256],
+    queryFn: () =>
+      unwrap(client.GET("/api/v1/mesh-files/{sha256}", { params: { path: { sha256 } } })),
+    enabled: sha256 !== "",
+    staleTime: Infinity,
+  });
 
 export function useAddPiece() {
   const queries = useQueryClient();
@@ -61,7 +77,7 @@ export function useDeletePiece(id: string) {
     mutationFn: () => unwrap(client.DELETE("/api/v1/pieces/{id}", { params: { path: { id } } })),
     onSuccess: () => {
       queries.removeQueries({ queryKey: ["pieces", id] });
-      return queries.invalidateQueries({ queryKey: ["pieces"], exact: true });
+      return queries.invalidateQueries({ queryKey: ["pieces", "list"] });
     },
   });
 }
@@ -158,6 +174,6 @@ export function useAddByHand(send: () => Promise<Piece>) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: send,
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["pieces"], exact: true }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["pieces", "list"] }),
   });
 }

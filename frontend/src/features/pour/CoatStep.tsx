@@ -29,6 +29,13 @@ const SAY: Record<PourStep, string> = {
   pour: "Scrape, pour round the rim first",
   gel: "Keep it turning",
 };
+/** What has one part is melted, not mixed. */
+const SAY_MELTED: Record<PourStep, string> = {
+  weigh: "Weigh the clay",
+  mix: "Take the pot off the heat",
+  pour: "Pour it round the rim first, not hotter than told",
+  gel: "Keep it turning",
+};
 const OPERATION: Record<PourStep, Operation> = {
   weigh: "measure",
   mix: "mix",
@@ -40,6 +47,13 @@ const DONE: Record<PourStep, string> = {
   mix: "A meets B: start the clock",
   pour: "It is in the mould",
   gel: "It has stopped flowing",
+};
+
+const DONE_MELTED: Record<PourStep, string> = {
+  weigh: "It is weighed",
+  mix: "Off the heat: start the clock",
+  pour: "It is in the mould",
+  gel: "It runs no more",
 };
 
 /** One step of one coat: what to do, the clock that matters, one big press. */
@@ -55,7 +69,7 @@ export function CoatStep({ pour, next }: Properties) {
   const [a, setA] = useState(() => fieldText(wanted?.A ?? 0, kind, "metric"));
   const [b, setB] = useState(() => fieldText(wanted?.B ?? 0, kind, "metric"));
   const [at, setAt] = useState<string | null>(null);
-  const onePart = planned?.kind === "clay";
+  const onePart = pour.plan.measured_parts.length === 1;
   const parts = { a: readField(a, kind, "metric"), b: readField(b, kind, "metric") };
   // More of A than was wanted is never taken out: B follows it.
   const over = wanted && !onePart && parts.a !== null && parts.a > wanted.A;
@@ -82,12 +96,19 @@ export function CoatStep({ pour, next }: Properties) {
 
   return (
     <section className="step" aria-live="polite">
-      <p className="say">{SAY[next.step]}</p>
+      <p className="say">{(onePart ? SAY_MELTED : SAY)[next.step]}</p>
       <div className="with-ring">
         {running && <Ring running={running} now={now} />}
         {next.step === "weigh" && wanted && (
           <div className="weigh">
-            <Part name="A" wanted={wanted.A} kind={kind} mark={marks?.A} text={a} onText={setA} />
+            <Part
+              name={onePart ? "clay" : "A"}
+              wanted={wanted.A}
+              kind={kind}
+              mark={marks?.A}
+              text={a}
+              onText={setA}
+            />
             {!onePart && (
               <Part
                 name="B"
@@ -117,7 +138,7 @@ export function CoatStep({ pour, next }: Properties) {
       {tick.error && <Failed error={tick.error} />}
       {takeBack.error && <Failed error={takeBack.error} />}
       <Button type="primary" className="press" onClick={done} disabled={!readable} loading={busy}>
-        {DONE[next.step]}
+        {(onePart ? DONE_MELTED : DONE)[next.step]}
       </Button>
       <div className="bench-foot">
         <WhenField value={at} onChange={setAt} />
@@ -152,7 +173,7 @@ function SpoiltHint({ pour }: { pour: Pour }) {
 }
 
 interface PartProperties {
-  name: "A" | "B";
+  name: "A" | "B" | "clay";
   wanted: number;
   kind: QuantityKind;
   /** How high it stands in the usual cup. [m] */
@@ -171,7 +192,7 @@ function Part({ name, wanted, kind, mark, text, onText }: PartProperties) {
       <span className="part-unit">{unit}</span>
       {mark != null && (
         <span className="part-mark">
-          {name === "A" ? "cup to" : "cup then to"} {quantity(mark, "m", "metric")}
+          {name !== "B" ? "cup to" : "cup then to"} {quantity(mark, "m", "metric")}
         </span>
       )}
       <label>

@@ -6,20 +6,20 @@ import { clockTime, day, duration } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { sheetQuery } from "../sheets/queries";
 import { Parts } from "../sheets/SheetColumn";
-import { poursQuery, useStartPour } from "./queries";
+import { openPoursQuery, useStartPour } from "./queries";
 
 /** Before a pour: what will be needed, what to take care of, and one press to begin. */
 export function PourStartPage() {
   const { id = "" } = useParams();
   const sheet = useQuery(sheetQuery(id));
-  const pours = useQuery(poursQuery());
+  const pours = useQuery(openPoursQuery());
   const start = useStartPour();
   const navigate = useNavigate();
   if (sheet.isError) return <Failed error={sheet.error} />;
   if (!sheet.data) return <Loading what="the cast sheet" />;
   const { plan, name, piece_name, resin_name } = sheet.data;
   const first = plan.coats[0];
-  const open = pours.data?.find((one) => one.sheet_id === id && one.status === "open");
+  const open = pours.data?.find((one) => one.sheet_id === id);
   return (
     <section className="page narrow">
       <header>

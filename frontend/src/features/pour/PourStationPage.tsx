@@ -5,17 +5,17 @@ import { Link, useNavigate } from "react-router";
 import { clockTime, day } from "../../shared/format";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { sheetsQuery } from "../sheets/queries";
-import { poursQuery } from "./queries";
+import { openPoursQuery } from "./queries";
 
 /** What is being poured, and what could be. */
 export function PourStationPage() {
-  const pours = useQuery(poursQuery());
+  const pours = useQuery(openPoursQuery());
   const sheets = useQuery(sheetsQuery());
   const navigate = useNavigate();
   const failed = [pours, sheets].find((one) => one.isError);
   if (failed?.error) return <Failed error={failed.error} retry={() => void failed.refetch()} />;
   if (!pours.data || !sheets.data) return <Loading what="the bench" />;
-  const open = pours.data.filter((one) => one.status === "open");
+  const open = pours.data;
   return (
     <section className="page">
       <header>
@@ -31,10 +31,8 @@ export function PourStationPage() {
               <Link to={`/pour/${pour.id}`}>
                 <b>{pour.sheet_name}</b>
                 <span>
-                  {pour.next_step
-                    ? `coat ${pour.next_step.coat} of ${pour.coats.length}`
-                    : "curing"}
-                  , since {day(pour.started_at)} {clockTime(pour.started_at)}
+                  {pour.next_coat === null ? "curing" : `coat ${pour.next_coat} of ${pour.coats}`},
+                  since {day(pour.started_at)} {clockTime(pour.started_at)}
                 </span>
               </Link>
             </li>
@@ -55,7 +53,7 @@ export function PourStationPage() {
             <Link to={`/sheets/${sheet.id}/pour`}>
               <b>{sheet.name}</b>
               <span>
-                {sheet.plan.coats.length} coats, {sheet.resin_name}
+                {sheet.coats} coats, {sheet.resin_name}
               </span>
             </Link>
           </li>

@@ -1,13 +1,22 @@
 import { keepPreviousData, queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 
-import { client, unwrap, type Pour, type PourStep } from "../../api/client";
+import { client, unwrap, type Pour, type PourStep, type PourSummary } from "../../api/client";
+import { TO_CHOOSE_FROM, type ListPage } from "../../shared/paging";
 
-export const poursQuery = () =>
+/** A page of the pours, those of one state or all. */
+export const pourPageQuery = (page: ListPage, status?: PourSummary["status"]) =>
   queryOptions({
-    queryKey: ["pours"],
-    queryFn: () => unwrap(client.GET("/api/v1/pours")),
-    select: (answer) => answer.pours,
+    queryKey: ["pours", "list", page, status ?? "all"],
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/v1/pours", { params: { query: { ...page, ...(status && { status }) } } }),
+      ),
+    placeholderData: keepPreviousData,
   });
+
+/** What is being poured now. */
+export const openPoursQuery = () =>
+  queryOptions({ ...pourPageQuery(TO_CHOOSE_FROM, "open"), select: (answer) => answer.pours });
 
 export const pourQuery = (id: string) =>
   queryOptions({
@@ -21,7 +30,7 @@ export function useStartPour() {
     mutationFn: (sheet_id: string) => unwrap(client.POST("/api/v1/pours", { body: { sheet_id } })),
     onSuccess: (pour) => {
       queries.setQueryData(["pours", pour.id], pour);
-      return queries.invalidateQueries({ queryKey: ["pours"], exact: true });
+      return queries.invalidateQueries({ queryKey: ["pours", "list"] });
     },
   });
 }
@@ -33,7 +42,7 @@ function usePourChange<T>(id: string, change: (body: T) => Promise<Pour>) {
     mutationFn: change,
     onSuccess: (pour) => {
       queries.setQueryData(["pours", id], pour);
-      return queries.invalidateQueries({ queryKey: ["pours"], exact: true });
+      return queries.invalidateQueries({ queryKey: ["pours", "list"] });
     },
     onError: () => queries.invalidateQueries({ queryKey: ["pours", id] }),
   });

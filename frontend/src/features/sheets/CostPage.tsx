@@ -199,7 +199,8 @@ function GroupRows({ title, lines }: { title: string; lines: CostLine[] }) {
             {line.shared_by > 1 && <small> for {line.shared_by} casts</small>}
           </td>
           <td>
-            {line.rate} / {line.rate_per} <small>{line.source}</small>
+            {Number(line.rate.amount).toFixed(2)} / {line.rate.per}{" "}
+            <small>{line.rate.source}</small>
           </td>
           <td>{line.each}</td>
           <td>{line.run}</td>

@@ -35,10 +35,9 @@ export function CureDrawer({ open, plan, question, onClose }: Properties) {
     puddle_m: puddle,
     post_cure_k: oven,
   };
-  const cure = useQuery({ ...cureQuery(asked), enabled: open && largest?.kind !== "clay" });
+  const cure = useQuery({ ...cureQuery(asked), enabled: open });
   return (
     <Drawer title="How it cures" size={700} open={open} onClose={onClose}>
-      {largest?.kind === "clay" && <p>Melted clay does not cure: it cools.</p>}
       {cure.isLoading && <Loading what="the cure" />}
       {cure.error && <Failed error={cure.error} />}
       {cure.data && (

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useState, type ReactNode } from "react";
 
-import type { Coat, Plan, SheetQuestion, Why } from "../../api/client";
+import type { Amount, Coat, Plan, SheetQuestion } from "../../api/client";
 import { Findings } from "../../shared/Findings";
 import { carried, countdown, duration, money, number, quantity, unitOf } from "../../shared/format";
 import { useUnits } from "../../shared/units";
@@ -24,13 +24,13 @@ interface Properties {
 export function SheetColumn({ plan, question, onApply, undo }: Properties) {
   const [asked, setAsked] = useState<string | null>(null);
   const [beside, setBeside] = useState<"schools" | "cure" | null>(null);
-  const opened = (id: string) => plan.why.find((one) => one.id === id);
-  const why = asked === null ? null : (opened(asked) ?? null);
+  const opened = (id: string) => plan.figures.find((one) => one.key === id);
+  const amount = asked === null ? null : (opened(asked) ?? null);
   const figure: FigureOf = (id, children, coat) => {
     // Coats whose times differ from the largest one's are opened on their own.
     const own = coat !== undefined && opened(`${id}:${coat}`) ? `${id}:${coat}` : id;
     return (
-      <Figure why={opened(own)} onAsk={() => setAsked(own)}>
+      <Figure amount={opened(own)} onAsk={() => setAsked(own)}>
         {children}
       </Figure>
     );
@@ -52,9 +52,11 @@ export function SheetColumn({ plan, question, onApply, undo }: Properties) {
         <Button size="small" onClick={() => setBeside("schools")}>
           Other ways to divide it
         </Button>{" "}
-        <Button size="small" onClick={() => setBeside("cure")}>
-          How it cures
-        </Button>
+        {!onePart(plan) && (
+          <Button size="small" onClick={() => setBeside("cure")}>
+            How it cures
+          </Button>
+        )}
       </p>
       <LimitBars plan={plan} />
       <h2>Findings</h2>
@@ -70,7 +72,7 @@ export function SheetColumn({ plan, question, onApply, undo }: Properties) {
           <li key={caution}>{caution}</li>
         ))}
       </ul>
-      <WhyDrawer why={why} onClose={() => setAsked(null)} />
+      <WhyDrawer amount={amount} onClose={() => setAsked(null)} />
       <SchoolsDrawer
         open={beside === "schools"}
         question={question}
@@ -93,18 +95,21 @@ export function SheetColumn({ plan, question, onApply, undo }: Properties) {
 type FigureOf = (id: string, children: ReactNode, coat?: number) => ReactNode;
 
 interface FigureProperties {
-  why: Why | undefined;
+  amount: Amount | undefined;
   onAsk: () => void;
   children: ReactNode;
 }
 
-function Figure({ why, onAsk, children }: FigureProperties) {
+function Figure({ amount, onAsk, children }: FigureProperties) {
   return (
-    <button type="button" className="figure" onClick={onAsk} title={`Why? ${why?.title ?? ""}`}>
+    <button type="button" className="figure" onClick={onAsk} title={`Why? ${amount?.name ?? ""}`}>
       {children}
     </button>
   );
 }
+
+/** What sets by cooling has one part, and nothing is mixed. */
+const onePart = (plan: Plan) => plan.measured_parts.length === 1;
 
 /** A charge as it is measured out: grams, or millilitres for a resin by volume. */
 export function Parts({ coat, basis }: { coat: Coat; basis: string }) {
@@ -166,7 +171,7 @@ function Totals({ plan, figure }: { plan: Plan; figure: FigureOf }) {
   const rows: [string, string, ReactNode, (string | undefined)?][] = [
     [
       "total_charge",
-      "Resin to mix",
+      onePart(plan) ? "Clay to melt" : "Resin to mix",
       quantity(plan.total_charge_kg, "kg", system),
       `${number(low, "kg", system)} to ${number(high, "kg", system)}`,
     ],
@@ -178,7 +183,11 @@ function Totals({ plan, figure }: { plan: Plan; figure: FigureOf }) {
     ],
     ["hands_on", "Hands on", duration(plan.hands_on_s)],
     ["out_after", "Comes out after", duration(plan.out_after_s)],
-    ["cost", "Resin cost", money(plan.cost, workshop.data?.currency ?? "")],
+    [
+      "cost",
+      onePart(plan) ? "Clay cost" : "Resin cost",
+      money(plan.cost, workshop.data?.currency ?? ""),
+    ],
   ];
   return (
     <dl className="totals">
@@ -199,7 +208,9 @@ function CoatTable({ plan, figure }: { plan: Plan; figure: FigureOf }) {
   const last = plan.coats.length;
   return (
     <table className="coats">
-      <caption>Minutes and seconds from when A meets B</caption>
+      <caption>
+        Minutes and seconds from when {onePart(plan) ? "the pot comes off the heat" : "A meets B"}
+      </caption>
       <thead>
         <tr>
           <th scope="col">Coat</th>

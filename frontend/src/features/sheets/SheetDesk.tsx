@@ -6,10 +6,10 @@ import { Link, useNavigate } from "react-router";
 import {
   ProblemError,
   sentenceOf,
+  type Castable,
   type CastSheet,
-  type Material,
+  type PieceSummary,
   type Plan,
-  type Piece,
   type SheetQuestion,
   type Wish,
 } from "../../api/client";
@@ -29,12 +29,12 @@ type Draft = Omit<SheetQuestion, "wish"> & { name: string; wish: Wish };
 interface Properties {
   start: Draft;
   kept: CastSheet | null;
-  pieces: Piece[];
-  materials: Material[];
+  pieces: PieceSummary[];
+  castables: Castable[];
 }
 
 /** The cast sheet: wanted on the left, the husk, the sheet on the right, the ribbon below. */
-export function SheetDesk({ start, kept, pieces, materials }: Properties) {
+export function SheetDesk({ start, kept, pieces, castables }: Properties) {
   const [draft, setDraft] = useState<Draft>({
     name: start.name,
     piece_id: start.piece_id,
@@ -60,8 +60,14 @@ export function SheetDesk({ start, kept, pieces, materials }: Properties) {
   function apply(field: string, value: number | string, said: string) {
     setBefore([...before, { draft, said }]);
     if (field !== "material_key") return changeWish({ [field]: value });
-    const other = materials.find((one) => one.key === value);
+    const other = castables.find((one) => one.key === value);
     if (other) change({ material_id: other.id, wish: { ...wish, catalyst: null, time_factor: 1 } });
+  }
+
+  /** Another material, and a school that it is poured by. */
+  function take(other: Castable) {
+    const school = other.schools.includes(wish.school) ? wish.school : other.schools[0];
+    change({ material_id: other.id, wish: { ...wish, school: school ?? wish.school } });
   }
 
   function takeBack() {
@@ -76,9 +82,11 @@ export function SheetDesk({ start, kept, pieces, materials }: Properties) {
         <Wanted
           draft={draft}
           pieces={pieces}
+          castables={castables}
           problems={problems}
           plan={lastPlan}
-          onChange={change}
+          onPiece={(id) => change({ piece_id: id })}
+          onMaterial={take}
           onWish={changeWish}
           onUnreadable={setUnreadable}
         />
@@ -114,7 +122,7 @@ export function SheetDesk({ start, kept, pieces, materials }: Properties) {
   );
 }
 
-function Husk({ piece, wallM }: { piece: Piece | undefined; wallM: number | undefined }) {
+function Husk({ piece, wallM }: { piece: PieceSummary | undefined; wallM: number | undefined }) {
   const system = useUnits((state) => state.system);
   if (!piece) return <div className="husk" />;
   return (
@@ -123,7 +131,7 @@ function Husk({ piece, wallM }: { piece: Piece | undefined; wallM: number | unde
         <PieceView key={piece.id} pieceId={piece.id} version={piece.version} name={piece.name} />
       </Suspense>
       <p className="caption">
-        {piece.name}: casting face {quantity(piece.measures.area_m2, "m2", system)}
+        {piece.name}: casting face {quantity(piece.area_m2, "m2", system)}
         {wallM !== undefined && <>, poured for an even wall of {quantity(wallM, "m", system)}</>}.
         Where it pools or thins stands under The wall.
       </p>

@@ -2,20 +2,20 @@ import { useQuery } from "@tanstack/react-query";
 import { Button, Checkbox, Radio, Select } from "antd";
 import { useState } from "react";
 
-import type { Piece, Plan, SheetQuestion, Wish } from "../../api/client";
+import type { Castable, PieceSummary, Plan, SheetQuestion, Wish } from "../../api/client";
 import { QuantityField } from "../../shared/QuantityField";
 import { quantity, type QuantityKind } from "../../shared/format";
 import { workshopQuery } from "../pieces/queries";
-import { materialQuery } from "../shelf/queries";
-import { MaterialSelect } from "../shelf/MaterialSelect";
 import { PastePlaces } from "./PastePlaces";
 
 interface Properties {
   draft: Omit<SheetQuestion, "wish"> & { wish: Wish };
-  pieces: Piece[];
+  pieces: PieceSummary[];
+  castables: Castable[];
   plan: Plan | null;
   problems: Readonly<Record<string, string>>;
-  onChange: (part: Partial<Omit<SheetQuestion, "wish">>) => void;
+  onPiece: (id: string) => void;
+  onMaterial: (material: Castable) => void;
   onWish: (part: Partial<Wish>) => void;
   onUnreadable: (is: boolean) => void;
 }
@@ -41,15 +41,17 @@ const FIELDS: readonly {
 
 /** The left column: what is wanted. */
 export function Wanted(properties: Properties) {
-  const { draft, pieces, plan, problems, onChange, onWish, onUnreadable } = properties;
+  const { draft, pieces, castables, plan, problems, onPiece, onMaterial, onWish, onUnreadable } =
+    properties;
   const { wish } = draft;
   const [mixing, setMixing] = useState(() =>
     [wish.tint, wish.filler, wish.thickener, wish.thinner].some((one) => one > 0),
   );
   const [bad, setBad] = useState<ReadonlySet<string>>(new Set());
-  const resin = useQuery(materialQuery(draft.material_id));
   const workshop = useQuery(workshopQuery());
-  const byVolume = (wish.measure ?? resin.data?.sheet.ratio_basis) === "volume";
+  const material = castables.find((one) => one.id === draft.material_id);
+  const byVolume = plan?.ratio_basis === "volume";
+  const onePart = plan?.measured_parts.length === 1;
 
   function note(field: string, is: boolean) {
     const next = new Set(bad);
@@ -108,16 +110,22 @@ export function Wanted(properties: Properties) {
         <Select
           id="piece"
           value={draft.piece_id}
-          onChange={(piece_id) => onChange({ piece_id })}
+          onChange={onPiece}
           options={pieces.map((one) => ({ value: one.id, label: one.name }))}
         />
       </div>
       <div className="field">
         <label htmlFor="resin">Resin</label>
-        <MaterialSelect
+        <Select
           id="resin"
+          showSearch
+          optionFilterProp="label"
           value={draft.material_id}
-          onChange={(material_id) => onChange({ material_id })}
+          onChange={(id) => {
+            const other = castables.find((one) => one.id === id);
+            if (other) onMaterial(other);
+          }}
+          options={castables.map((one) => ({ value: one.id, label: one.name }))}
         />
       </div>
       {FIELDS.map((one) => number(one.field, one.label, one.kind, one.hint))}
@@ -128,10 +136,9 @@ export function Wanted(properties: Properties) {
           value={wish.school}
           popupMatchSelectWidth={false}
           onChange={(school) => onWish({ school })}
-          options={(workshop.data?.coat_schools ?? []).map((one) => ({
-            value: one.key,
-            label: one.name,
-          }))}
+          options={(workshop.data?.coat_schools ?? [])
+            .filter((one) => material?.schools.includes(one.key) ?? true)
+            .map((one) => ({ value: one.key, label: one.name }))}
         />
         <div className="hint">{plan?.school.key === wish.school && plan.school.when}</div>
       </div>
@@ -160,60 +167,62 @@ export function Wanted(properties: Properties) {
       </div>
       {number("room_temperature_k", "Room", "K")}
       {own("mould_temperature_k", "Mould")}
-      {own("parts_temperature_k", "A and B")}
+      {!onePart && own("parts_temperature_k", "A and B")}
       {byVolume
         ? number("volume_step_m3", "Finest mark of the cup", "m3")
         : number("scale_step_kg", "Last digit of the scale", "kg")}
-      <details open={mixing} onToggle={(event) => setMixing(event.currentTarget.open)}>
-        <summary>Mixed in</summary>
-        {/* Folded up it is not drawn: every keystroke draws this column anew. */}
-        {mixing && (
-          <>
-            {number("tint", "Tint, of A and B", "share", "stirred into all of B beforehand")}
-            {number("filler", "Filler, of A and B", "share", "likewise")}
-            {wish.filler > 0 && number("filler_density_kg_m3", "Density of the filler", "kg/m3")}
-            {number("thickener", "Thickener, of A and B", "share")}
-            {number("thinner", "Thinner, of A and B", "share")}
-            {doses && (
-              <>
-                <Checkbox
-                  checked={wish.catalyst !== null}
-                  onChange={(event) =>
-                    onWish({ catalyst: event.target.checked ? doses.usual : null })
+      {!onePart && (
+        <details open={mixing} onToggle={(event) => setMixing(event.currentTarget.open)}>
+          <summary>Mixed in</summary>
+          {/* Folded up it is not drawn: every keystroke draws this column anew. */}
+          {mixing && (
+            <>
+              {number("tint", "Tint, of A and B", "share", "stirred into all of B beforehand")}
+              {number("filler", "Filler, of A and B", "share", "likewise")}
+              {wish.filler > 0 && number("filler_density_kg_m3", "Density of the filler", "kg/m3")}
+              {number("thickener", "Thickener, of A and B", "share")}
+              {number("thinner", "Thinner, of A and B", "share")}
+              {doses && (
+                <>
+                  <Checkbox
+                    checked={wish.catalyst !== null}
+                    onChange={(event) =>
+                      onWish({ catalyst: event.target.checked ? doses.usual : null })
+                    }
+                  >
+                    Another dose of catalyst
+                  </Checkbox>
+                  {wish.catalyst !== null && (
+                    <QuantityField
+                      label="Catalyst, of part A"
+                      kind="share"
+                      value={wish.catalyst}
+                      problem={problems.catalyst ?? problems["wish.catalyst"]}
+                      onUnreadable={(is) => note("catalyst", is)}
+                      onChange={(catalyst) => onWish({ catalyst })}
+                    />
+                  )}
+                </>
+              )}
+              <div className="field">
+                <label htmlFor="measure">A and B are</label>
+                <Select
+                  id="measure"
+                  value={wish.measure ?? "sheet"}
+                  onChange={(value) =>
+                    onWish({ measure: value === "sheet" ? null : (value as Wish["measure"]) })
                   }
-                >
-                  Another dose of catalyst
-                </Checkbox>
-                {wish.catalyst !== null && (
-                  <QuantityField
-                    label="Catalyst, of part A"
-                    kind="share"
-                    value={wish.catalyst}
-                    problem={problems.catalyst ?? problems["wish.catalyst"]}
-                    onUnreadable={(is) => note("catalyst", is)}
-                    onChange={(catalyst) => onWish({ catalyst })}
-                  />
-                )}
-              </>
-            )}
-            <div className="field">
-              <label htmlFor="measure">A and B are</label>
-              <Select
-                id="measure"
-                value={wish.measure ?? "sheet"}
-                onChange={(value) =>
-                  onWish({ measure: value === "sheet" ? null : (value as Wish["measure"]) })
-                }
-                options={[
-                  { value: "sheet", label: "as the data sheet says" },
-                  { value: "weight", label: "weighed" },
-                  { value: "volume", label: "measured by volume" },
-                ]}
-              />
-            </div>
-          </>
-        )}
-      </details>
+                  options={[
+                    { value: "sheet", label: "as the data sheet says" },
+                    { value: "weight", label: "weighed" },
+                    { value: "volume", label: "measured by volume" },
+                  ]}
+                />
+              </div>
+            </>
+          )}
+        </details>
+      )}
       {wish.time_factor !== 1 && (
         <p className="learned">
           Times as your pours taught: {quantity(wish.time_factor, "share", "metric")} of the data

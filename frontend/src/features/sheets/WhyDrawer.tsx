@@ -1,56 +1,105 @@
 import { Button, Drawer } from "antd";
+import { useState } from "react";
 
-import type { Why } from "../../api/client";
+import type { Amount } from "../../api/client";
 import { number, quantity, type QuantityKind } from "../../shared/format";
 import { useUnits } from "../../shared/units";
 
-/** A figure opened: the rule in words, its inputs, where each came from, and its band. */
-export function WhyDrawer({ why, onClose }: { why: Why | null; onClose: () => void }) {
-  const system = useUnits((state) => state.system);
-  const show = (value: number, unit: string) => quantity(value, unit as QuantityKind, system);
-  // A difference of temperatures has no zero of its own.
-  const width = (value: number, unit: string) =>
-    unit === "K" ? `${number(value + 273.15, "K", "metric")} °C` : show(value, unit);
+/** A figure opened: its formula in words, its terms, where each came from, and its band. */
+export function WhyDrawer({ amount, onClose }: { amount: Amount | null; onClose: () => void }) {
   return (
-    <Drawer title={why ? `Why: ${why.title}` : ""} open={why !== null} onClose={onClose}>
-      {why && (
-        <div className="why">
-          <p className="why-figure">{show(why.figure.value, why.figure.unit)}</p>
-          {why.band?.[0] !== undefined && why.band[1] !== undefined && (
-            <p>
-              Likely between {show(why.band[0], why.figure.unit)} and{" "}
-              {show(why.band[1], why.figure.unit)}.
-            </p>
-          )}
-          <p>{why.words}</p>
-          <table>
-            <thead>
-              <tr>
-                <th scope="col">From</th>
-                <th scope="col">Value</th>
-                <th scope="col">Origin</th>
-              </tr>
-            </thead>
-            <tbody>
-              {why.inputs.map((input) => (
-                <tr key={input.name}>
-                  <th scope="row">{input.name}</th>
-                  <td>
-                    {show(input.value, input.unit)}
-                    {input.band !== null && (
-                      <div className="faint">give or take {width(input.band, input.unit)}</div>
-                    )}
-                  </td>
-                  <td>{input.source}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          <p>
-            <Button onClick={onClose}>Close</Button>
-          </p>
-        </div>
-      )}
+    <Drawer
+      title={amount ? `Why: ${capital(amount.name)}` : ""}
+      size={560}
+      open={amount !== null}
+      onClose={onClose}
+    >
+      {amount && <Opened key={amount.key} amount={amount} onClose={onClose} />}
     </Drawer>
   );
 }
+
+/** The figure asked for, and whichever of its terms was opened last. */
+function Opened({ amount, onClose }: { amount: Amount; onClose: () => void }) {
+  const [path, setPath] = useState<readonly Amount[]>([amount]);
+  const shown = path[path.length - 1] ?? amount;
+  const before = path.slice(0, -1);
+  return (
+    <div className="why">
+      {before.length > 0 && (
+        <p className="why-path">
+          <Button size="small" onClick={() => setPath(before)}>
+            Back to {before[before.length - 1]?.name}
+          </Button>{" "}
+          <b>{capital(shown.name)}</b>
+        </p>
+      )}
+      <Figure amount={shown} />
+      {shown.formula && <p className="why-formula">= {shown.formula}</p>}
+      {shown.words && <p>{shown.words}</p>}
+      <table>
+        <thead>
+          <tr>
+            <th scope="col">From</th>
+            <th scope="col">Value</th>
+            <th scope="col">Origin</th>
+          </tr>
+        </thead>
+        <tbody>
+          {shown.terms.map((term) => (
+            <Term key={term.name} term={term} onOpen={() => setPath([...path, term])} />
+          ))}
+        </tbody>
+      </table>
+      <p>
+        <Button onClick={onClose}>Close</Button>
+      </p>
+    </div>
+  );
+}
+
+function Figure({ amount }: { amount: Amount }) {
+  const system = useUnits((state) => state.system);
+  const show = (value: number) => quantity(value, amount.unit as QuantityKind, system);
+  return (
+    <>
+      <p className="why-figure">{show(amount.value)}</p>
+      {amount.low < amount.high && (
+        <p>
+          Likely between {show(amount.low)} and {show(amount.high)}: what the terms may be off by,
+          independent ones added in squares.
+        </p>
+      )}
+    </>
+  );
+}
+
+function Term({ term, onOpen }: { term: Amount; onOpen: () => void }) {
+  const system = useUnits((state) => state.system);
+  const half = (term.high - term.low) / 2;
+  // A difference of temperatures has no zero of its own.
+  const width =
+    term.unit === "K"
+      ? `${number(half + 273.15, "K", "metric")} °C`
+      : quantity(half, term.unit as QuantityKind, system);
+  return (
+    <tr>
+      <th scope="row">
+        {term.terms.length === 0 ? (
+          term.name
+        ) : (
+          <button type="button" className="figure" onClick={onOpen} title={`Why? ${term.name}`}>
+            {term.name}
+          </button>
+        )}
+      </th>
+      <td>
+        {quantity(term.value, term.unit as QuantityKind, system)}
+        {half > 0 && <div className="faint">give or take {width}</div>}
+      </td>
+      <td>{term.source}</td>
+    </tr>
+  );
+}
+
+const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1);

@@ -1,13 +1,19 @@
 import { keepPreviousData, queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 
 import { client, unwrap, type CureQuestion, type SheetQuestion } from "../../api/client";
+import { TO_CHOOSE_FROM, type ListPage } from "../../shared/paging";
 
-export const sheetsQuery = () =>
+/** A page of the sheets: a name and a few figures each. */
+export const sheetPageQuery = (page: ListPage) =>
   queryOptions({
-    queryKey: ["sheets"],
-    queryFn: () => unwrap(client.GET("/api/v1/sheets")),
-    select: (answer) => answer.sheets,
+    queryKey: ["sheets", "list", page],
+    queryFn: () => unwrap(client.GET("/api/v1/sheets", { params: { query: page } })),
+    placeholderData: keepPreviousData,
   });
+
+/** The newest sheets, to choose from. */
+export const sheetsQuery = () =>
+  queryOptions({ ...sheetPageQuery(TO_CHOOSE_FROM), select: (answer) => answer.sheets });
 
 export const sheetQuery = (id: string) =>
   queryOptions({
@@ -50,7 +56,7 @@ export function useAddSheet() {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (body: Kept) => unwrap(client.POST("/api/v1/sheets", { body })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["sheets"] }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["sheets", "list"] }),
   });
 }
 
@@ -61,7 +67,7 @@ export function useEditSheet(id: string) {
       unwrap(client.PUT("/api/v1/sheets/{id}", { params: { path: { id } }, body })),
     onSuccess: (sheet) => {
       queries.setQueryData(["sheets", id], sheet);
-      return queries.invalidateQueries({ queryKey: ["sheets"], exact: true });
+      return queries.invalidateQueries({ queryKey: ["sheets", "list"] });
     },
   });
 }
@@ -72,7 +78,7 @@ export function useDeleteSheet(id: string) {
     mutationFn: () => unwrap(client.DELETE("/api/v1/sheets/{id}", { params: { path: { id } } })),
     onSuccess: () => {
       queries.removeQueries({ queryKey: ["sheets", id] });
-      return queries.invalidateQueries({ queryKey: ["sheets"], exact: true });
+      return queries.invalidateQueries({ queryKey: ["sheets", "list"] });
     },
   });
 }

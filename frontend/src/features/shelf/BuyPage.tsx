@@ -108,9 +108,9 @@ function Purchases({ list }: { list: BuyList }) {
       <p className="why-figure" data-figure="buy-cost">
         {money(list.cost, currency)}
       </p>
-      {list.purchases.map((one) => (
-        <article key={one.key} className="card">
-          <h2>{one.name}</h2>
+      {list.purchases.map(({ key, name, purchase: one }) => (
+        <article key={key} className="card">
+          <h2>{name}</h2>
           <p>
             {quantity(one.need_kg, "kg", system)} needed
             {one.from_lots.map((lot) => (

@@ -7,7 +7,7 @@ import {
   type Candidate,
   type Chain,
   type ChainQuestion,
-  type School,
+  type Disagreement,
 } from "../../api/client";
 import { quantity } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
@@ -189,7 +189,7 @@ function clear(
 }
 
 /** Where practitioners disagree: both ways, each with what it gains and costs. */
-function Schools({ schools }: { schools: School[] }) {
+function Schools({ schools }: { schools: Disagreement[] }) {
   return (
     <section aria-label="Where makers disagree">
       <h2>Where makers disagree</h2>

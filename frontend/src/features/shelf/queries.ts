@@ -13,13 +13,22 @@ import {
 export const materialListQuery = (search: string) =>
   queryOptions({
     queryKey: ["materials", { search }],
-    queryFn: () => unwrap(client.GET("/api/v1/materials", { params: { query: { search } } })),
+    queryFn: () =>
+      unwrap(client.GET("/api/v1/materials", { params: { query: { search, limit: 200 } } })),
     placeholderData: keepPreviousData,
   });
 
 /** The first casting resins by name: all of them in any usual workshop. */
 export const materialsQuery = () =>
   queryOptions({ ...materialListQuery(""), select: (answer) => answer.materials });
+
+/** What a husk can be made of, each with the schools it is poured by. */
+export const castablesQuery = () =>
+  queryOptions({
+    queryKey: ["castables"],
+    queryFn: () => unwrap(client.GET("/api/v1/castables")),
+    select: (answer) => answer.castables,
+  });
 
 export const materialQuery = (id: string) =>
   queryOptions({

@@ -1,7 +1,7 @@
 import { Button, Select, Slider } from "antd";
 import { useEffect, useState } from "react";
 
-import type { Look } from "./Seen";
+import type { Look } from "./WallScene";
 
 /** A coat is played through in so long, whatever it takes. */
 const PLAYED_IN_MS = 18_000;

@@ -4,6 +4,7 @@ import { useUnits } from "../../shared/units";
 
 /** The one number that counts, and how much of the face falls short of it. */
 export function WallHeadline({ run }: { run: WallRun }) {
+  const { wall } = run;
   const system = useUnits((state) => state.system);
   const length = (metres: number) => quantity(metres, "m", system);
   return (
@@ -14,28 +15,28 @@ export function WallHeadline({ run }: { run: WallRun }) {
           : run.doubt}
       </p>
       <p className="wall-big">
-        <b>{length(run.p05_m)}</b> or more on 95 % of the face
+        <b>{length(wall.p05_m)}</b> or more on 95 % of the face
       </p>
       <p>
-        {run.under_target < 0.005 ? (
-          <>The wished {length(run.target_m)} is kept nearly everywhere.</>
+        {wall.under_target < 0.005 ? (
+          <>The wished {length(wall.target_m)} is kept nearly everywhere.</>
         ) : (
           <>
-            <b>{quantity(run.under_target, "share", system)}</b> of the face is under the wished{" "}
-            {length(run.target_m)}.
+            <b>{quantity(wall.under_target, "share", system)}</b> of the face is under the wished{" "}
+            {length(wall.target_m)}.
           </>
         )}{" "}
-        {neededWords(run)}{" "}
-        {run.lid_kg > 0 && (
+        {neededWords(wall)}{" "}
+        {wall.lid_kg > 0 && (
           <>
-            The lid keeps {quantity(run.lid_kg, "kg", system)}, which the sheet does not weigh
+            The lid keeps {quantity(wall.lid_kg, "kg", system)}, which the sheet does not weigh
             in.{" "}
           </>
         )}
-        {run.paste_saves_kg !== null && run.paste_saves_kg > 0 && (
+        {wall.paste_saves_kg !== null && wall.paste_saves_kg > 0 && (
           <>
-            Or spread about {quantity(run.paste_kg, "kg", system)} as a paste on the thin places:{" "}
-            {quantity(run.paste_saves_kg, "kg", system)} less.
+            Or spread about {quantity(wall.paste_kg, "kg", system)} as a paste on the thin places:{" "}
+            {quantity(wall.paste_saves_kg, "kg", system)} less.
           </>
         )}
       </p>
@@ -45,42 +46,43 @@ export function WallHeadline({ run }: { run: WallRun }) {
 
 /** All that a wall came to. */
 export function WallFigures({ run }: { run: WallRun }) {
+  const { wall } = run;
   const system = useUnits((state) => state.system);
   const length = (metres: number) => quantity(metres, "m", system);
   return (
     <div className="wall-figures">
       <WallHeadline run={run} />
       <dl className="figures">
-        <Figure label="Mean" value={length(run.mean_m)} />
-        <Figure label="Thinnest" value={length(run.min_m)} where={run.thinnest_at} />
-        <Figure label="Thickest" value={length(run.max_m)} where={run.thickest_at} />
-        <Figure label="Cast weighs" value={quantity(run.cast_kg, "kg", system)} />
-        <Figure label="In puddles" value={quantity(run.pool_kg, "kg", system)} />
-        <Figure label="Over the rim" value={quantity(run.spilt_kg, "kg", system)} />
+        <Figure label="Mean" value={length(wall.mean_m)} />
+        <Figure label="Thinnest" value={length(wall.min_m)} where={wall.thinnest_at} />
+        <Figure label="Thickest" value={length(wall.max_m)} where={wall.thickest_at} />
+        <Figure label="Cast weighs" value={quantity(wall.cast_kg, "kg", system)} />
+        <Figure label="In puddles" value={quantity(wall.pool_kg, "kg", system)} />
+        <Figure label="Over the rim" value={quantity(wall.spilt_kg, "kg", system)} />
         <Figure
           label="All wet"
-          value={run.all_wet_s === null ? "never" : `after ${duration(run.all_wet_s)}`}
+          value={wall.all_wet_s === null ? "never" : `after ${duration(wall.all_wet_s)}`}
         />
         <Figure
           label="Still"
-          value={run.still_s === null ? "at once" : `after ${duration(run.still_s)}`}
+          value={wall.still_s === null ? "at once" : `after ${duration(wall.still_s)}`}
         />
       </dl>
-      {run.in_air_m2 > 1e-5 && (
+      {wall.in_air_m2 > 1e-5 && (
         <p className="wrong">
-          A bubble of trapped air kept {quantity(run.in_air_m2, "m2", system)} dry in the first
+          A bubble of trapped air kept {quantity(wall.in_air_m2, "m2", system)} dry in the first
           coat.
         </p>
       )}
       <Places
         title={
-          run.thin_under_m < run.target_m
-            ? `The thinnest places, under ${length(run.thin_under_m)}, numbered on the piece`
+          wall.thin_under_m < wall.target_m
+            ? `The thinnest places, under ${length(wall.thin_under_m)}, numbered on the piece`
             : "Thin places, numbered on the piece"
         }
-        places={run.thin_places}
+        places={wall.thin_places}
       />
-      <Places title="Thick places" places={run.thick_places} />
+      <Places title="Thick places" places={wall.thick_places} />
       <h2>Coat by coat</h2>
       <table className="coats">
         <thead>
@@ -93,7 +95,7 @@ export function WallFigures({ run }: { run: WallRun }) {
           </tr>
         </thead>
         <tbody>
-          {run.coats.map((one, at) => (
+          {wall.coats.map((one, at) => (
             <tr key={at}>
               <th scope="row">{at + 1}</th>
               <td>{quantity(one.charge_kg, "kg", system)}</td>
@@ -105,7 +107,7 @@ export function WallFigures({ run }: { run: WallRun }) {
         </tbody>
       </table>
       <p className="faint">
-        Centre of mass at {run.centre_of_mass_m.map((one) => Math.round(one * 1e3)).join(", ")} mm
+        Centre of mass at {wall.centre_of_mass_m.map((one) => Math.round(one * 1e3)).join(", ")} mm
         (x, y, z of the file).
       </p>
       <p className="links">
@@ -120,15 +122,15 @@ export function WallFigures({ run }: { run: WallRun }) {
   );
 }
 
-function neededWords(run: WallRun): string {
-  if (run.coats_needed === null)
+function neededWords(wall: WallRun["wall"]): string {
+  if (wall.coats_needed === null)
     return "Some place takes nothing: no number of such coats mends it; turn it another way.";
-  const thinnest = run.coats_for_thinnest;
-  if (thinnest !== null && thinnest <= run.coats.length) return "";
+  const thinnest = wall.coats_for_thinnest;
+  if (thinnest !== null && thinnest <= wall.coats.length) return "";
   const there = thinnest === null ? "no number of them does" : `it takes about ${thinnest}`;
-  return run.coats_needed <= run.coats.length
+  return wall.coats_needed <= wall.coats.length
     ? `At its thinnest ${there}.`
-    : `About ${run.coats_needed} such coats would keep it on 99 % of the face; at its thinnest ${there}.`;
+    : `About ${wall.coats_needed} such coats would keep it on 99 % of the face; at its thinnest ${there}.`;
 }
 
 function Figure({ label, value, where }: { label: string; value: string; where?: string }) {
@@ -141,7 +143,7 @@ function Figure({ label, value, where }: { label: string; value: string; where?:
   );
 }
 
-function Places({ title, places }: { title: string; places: WallRun["thin_places"] }) {
+function Places({ title, places }: { title: string; places: WallRun["wall"]["thin_places"] }) {
   const system = useUnits((state) => state.system);
   if (places.length === 0) return null;
   return (

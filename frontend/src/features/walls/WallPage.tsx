@@ -9,7 +9,7 @@ import { JobProgress } from "../jobs/JobProgress";
 import { sheetQuery, sheetsQuery } from "../sheets/queries";
 import { LookTools } from "./LookTools";
 import { motionsQuery, useWall, type How } from "./queries";
-import { Seen, type Look } from "./Seen";
+import { WallScene, type Look } from "./WallScene";
 import { ChargeTrials, MotionTrials } from "./Trials";
 import { WallFigures, WallHeadline } from "./WallFigures";
 
@@ -128,15 +128,15 @@ function WallOf({ sheet }: { sheet: CastSheet }) {
           beside === null ? (
             <>
               <div>
-                <Seen key={mine.run.id} run={mine.run} look={look} topM={topM} />
-                <LookTools coats={mine.run.coats.length} look={look} onLook={onLook} />
+                <WallScene key={mine.run.id} run={mine.run} look={look} topM={topM} />
+                <LookTools coats={mine.run.wall.coats.length} look={look} onLook={onLook} />
               </div>
               <WallFigures run={mine.run} />
             </>
           ) : (
             <div className="wall-both">
               <LookTools
-                coats={Math.min(...both.map((one) => one.coats.length))}
+                coats={Math.min(...both.map((one) => one.wall.coats.length))}
                 look={look}
                 onLook={onLook}
               />
@@ -197,7 +197,7 @@ function Column({ title, run, look, topM }: ColumnProperties) {
       <h2>{title}</h2>
       {run ? (
         <>
-          <Seen key={run.id} run={run} look={look} topM={topM} />
+          <WallScene key={run.id} run={run} look={look} topM={topM} />
           <WallHeadline run={run} />
         </>
       ) : (

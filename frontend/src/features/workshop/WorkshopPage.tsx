@@ -7,7 +7,7 @@ import type { QuantityKind } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
 import { workshopQuery } from "../pieces/queries";
-import { useSetBench } from "./queries";
+import { useSetEquipment } from "./queries";
 
 type NumberOf<T> = { [K in keyof T]: T[K] extends number ? K : never }[keyof T];
 type Field<T> = { field: NumberOf<T>; label: string; kind: QuantityKind; hint?: string };
@@ -43,13 +43,13 @@ export function WorkshopPage() {
   if (workshop.isPending) return <Loading what="the workshop" />;
   if (workshop.isError)
     return <Failed error={workshop.error} retry={() => void workshop.refetch()} />;
-  return <BenchForm workshop={workshop.data} />;
+  return <EquipmentForm workshop={workshop.data} />;
 }
 
-function BenchForm({ workshop }: { workshop: Workshop }) {
-  const [equipment, setEquipment] = useState<Equipment>(workshop.equipment);
+function EquipmentForm({ workshop }: { workshop: Workshop }) {
+  const [equipment, setEquipment] = useState(workshop.equipment as Equipment);
   const [bad, setBad] = useState<ReadonlySet<string>>(new Set());
-  const keep = useSetBench();
+  const keep = useSetEquipment();
   const problems = keep.error instanceof ProblemError ? keep.error.fields : {};
   const changed = JSON.stringify(equipment) !== JSON.stringify(workshop.equipment);
 
@@ -79,14 +79,15 @@ function BenchForm({ workshop }: { workshop: Workshop }) {
     ));
   }
 
-  const ofEquipment = (field: NumberOf<Equipment>, value: number) => setEquipment({ ...equipment, [field]: value });
+  const ofEquipment = (field: NumberOf<Equipment>, value: number) =>
+    setEquipment({ ...equipment, [field]: value });
   return (
     <section className="page">
       <header>
         <h1>{workshop.name}</h1>
       </header>
       <form
-        className="bench-form"
+        className="equipment-form"
         onSubmit={(event) => {
           event.preventDefault();
           keep.mutate(equipment);
@@ -104,7 +105,9 @@ function BenchForm({ workshop }: { workshop: Workshop }) {
               aria-labelledby="hands"
               optionType="button"
               value={equipment.hands}
-              onChange={(event) => setEquipment({ ...equipment, hands: event.target.value as number })}
+              onChange={(event) =>
+                setEquipment({ ...equipment, hands: event.target.value as number })
+              }
               options={[
                 { value: 1, label: "one" },
                 { value: 2, label: "two" },

@@ -5,10 +5,10 @@ from math import exp
 from typing import TYPE_CHECKING
 
 from mildhusk.core.amounts import (
-    Amount,
     Origin,
     Source,
     Term,
+    bare,
     derived,
     given,
     modelled,
@@ -247,8 +247,7 @@ class TwoPart(Pourable):
         lot = given("the data sheet's times", 1.0, Unit.SHARE, source, share)
         times = {
             key: Term(
-                Amount("", "data sheet's time", time, Unit.TIME, source,
-                       time * (1.0 - share), time * (1.0 + share)),
+                bare("data sheet's time", time, Unit.TIME, source, share * time),
                 time * lot.uncertain,
             )
             for key, time in of_sheet.items()
@@ -320,8 +319,7 @@ class _Changes:
 
 def _warm_as(room: Term, name: str, kelvin: float) -> Term:
     """A temperature that is off as the room's is: one thermometer, one workshop."""
-    band = TEMPERATURE_BAND_K
-    amount = Amount("", name, kelvin, Unit.TEMPERATURE, Source.WISHED, kelvin - band, kelvin + band)
+    amount = bare(name, kelvin, Unit.TEMPERATURE, Source.WISHED, TEMPERATURE_BAND_K)
     return Term(amount, kelvin + (room.uncertain - room.value))
 
 

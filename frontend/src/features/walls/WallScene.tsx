@@ -28,21 +28,21 @@ interface Properties {
 }
 
 /** The wall in three dimensions, its scale, and the coats of a place that is touched. */
-export function Seen({ run, look, topM }: Properties) {
+export function WallScene({ run, look, topM }: Properties) {
   const system = useUnits((state) => state.system);
   const [touched, setTouched] = useState<number[] | null>(null);
   const film = useQuery({ ...filmQuery(run.id, look.coat), enabled: look.playing });
   const shown = look.playing ? (film.data ?? null) : null;
   const moment = shown ? Math.round(look.share * (shown.t_s.length - 1)) : 0;
   const length = (metres: number) => quantity(metres, "m", system);
-  const wished = look.coat === 0 ? run.target_m : run.coat_target_m;
-  const pins = run.thin_places.map((one, at) => ({ label: `${at + 1}`, at_m: one.at_m }));
+  const wished = look.coat === 0 ? run.wall.target_m : run.wall.coat_target_m;
+  const pins = run.wall.thin_places.map((one, at) => ({ label: `${at + 1}`, at_m: one.at_m }));
   return (
     <div className="wall-view">
       <Suspense fallback={<Loading what="the view" />}>
         <WallView
           runId={run.id}
-          coats={run.coats.length}
+          coats={run.wall.coats.length}
           coat={look.coat}
           wishedM={wished}
           topM={topM}

@@ -1,9 +1,9 @@
-import type { MouldTakes } from "../../api/client";
+import type { MouldEstimate } from "../../api/client";
 import { carried, duration, quantity } from "../../shared/format";
 import { useUnits } from "../../shared/units";
 
 /** What a mould takes, in the few figures that decide it. */
-export function Takes({ takes, studied }: { takes: MouldTakes; studied: boolean }) {
+export function MouldRequirements({ takes, studied }: { takes: MouldEstimate; studied: boolean }) {
   const system = useUnits((state) => state.system);
   return (
     <>

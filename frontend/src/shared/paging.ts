@@ -1,0 +1,28 @@
+import type { TablePaginationConfig } from "antd";
+import { useState } from "react";
+
+/** Which part of a list. */
+export interface ListPage {
+  limit: number;
+  offset: number;
+}
+
+const ROWS = 50;
+
+/** As many as anyone looks through to choose one. */
+export const TO_CHOOSE_FROM: ListPage = { limit: 200, offset: 0 };
+
+/** The page of a table that stands on the server, and how the table turns it. */
+export function usePages() {
+  const [number, setNumber] = useState(1);
+  const page: ListPage = { limit: ROWS, offset: (number - 1) * ROWS };
+  const turnerOf = (total: number): TablePaginationConfig | false =>
+    total > ROWS && {
+      current: number,
+      pageSize: ROWS,
+      total,
+      showSizeChanger: false,
+      onChange: setNumber,
+    };
+  return { page, turnerOf };
+}
