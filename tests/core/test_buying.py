@@ -51,12 +51,12 @@ def test_a_purchase_equals_brute_force_and_is_never_short_or_out_of_date(need, k
     lots = lots_of(*held)
     bought = plan_purchase(need, lots, tuple(kits), TODAY)
     good = {lot.key: lot for lot in lots if lot.expires >= TODAY}
-    for taken in bought.taken:
+    for taken in bought.from_lots:
         assert 0 < taken.kg <= good[taken.lot].left_kg + 1e-9
-    from_lots = sum(taken.kg for taken in bought.taken)
+    from_lots = sum(taken.kg for taken in bought.from_lots)
     assert from_lots == pytest.approx(min(need, sum(lot.left_kg for lot in good.values())))
     missing = round((need - from_lots) * 1000)
-    got = sum(round(one.kit.mass_kg * 1000) * one.count for one in bought.bought)
+    got = sum(round(one.mass_kg * 1000) * one.count for one in bought.kits)
     assert got >= missing
     # Brute force: every number of every kit up to what covers the need alone.
     ranges = [range(-(-missing // round(kit.mass_kg * 1000)) + 1) for kit in kits]
@@ -76,7 +76,7 @@ def test_the_oldest_open_lot_is_drawn_first():
         Lot("open-long", 0.3, TODAY - timedelta(days=90), TODAY + timedelta(days=30)),
         Lot("past", 5.0, TODAY - timedelta(days=400), TODAY - timedelta(days=1)),
     )
-    taken = plan_purchase(2.0, lots, KITS, TODAY).taken
+    taken = plan_purchase(2.0, lots, KITS, TODAY).from_lots
     assert [one.lot for one in taken] == ["open-long", "open-yesterday", "new"]
 
 

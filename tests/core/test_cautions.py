@@ -12,7 +12,7 @@ from mildhusk.core.materials.traits import Trait
 
 CONTENT = json.loads(files("mildhusk.core.materials").joinpath("cautions.json").read_text("utf-8"))
 LISTED = [
-    (one["id"], caution["traits"], caution["text"])
+    (one["id"], caution["traits"], caution.get("unless", []), caution["text"])
     for one in CONTENT["operations"]
     for caution in one["cautions"]
 ]
@@ -27,12 +27,20 @@ def test_every_operation_has_its_cautions():
     assert set(CASTING) | set(MOULD_MAKING) == set(Operation)
 
 
-@pytest.mark.parametrize(("operation", "traits", "text"), LISTED)
-def test_a_caution_stands_with_its_materials_only(operation, traits, text):
-    having = tuple(m for m in shipped_materials() if set(traits) & {str(t) for t in m.traits})
-    assert text in told(Operation(operation), having)
-    without = tuple(m for m in shipped_materials() if m not in having)
+@pytest.mark.parametrize(("operation", "traits", "unless", "text"), LISTED)
+def test_a_caution_stands_with_its_materials_only(operation, traits, unless, text):
+    def those(names):
+        return tuple(m for m in shipped_materials() if set(names) & {str(t) for t in m.traits})
+
+    spared = those(unless)
+    assert bool(spared) == bool(unless), "no material on the shelf would ever take it away"
+    having = tuple(m for m in those(traits) if m not in spared)
+    kept = tuple(m for m in shipped_materials() if m not in spared)
+    assert text in told(Operation(operation), having or kept)
+    without = tuple(m for m in kept if m not in having)
     assert (text in told(Operation(operation), without)) == (not traits)
+    for one in spared:
+        assert text not in told(Operation(operation), (one,))
     assert not traits or having, "no material on the shelf would ever bring it up"
 
 

@@ -9,7 +9,6 @@ from dataclasses import replace
 import numpy as np
 import pytest
 import trimesh
-from mildhusk.core.coating.document import coated_document
 from scipy.optimize import brentq
 
 from core.shapes import half_sphere, joined, sphere, turned
@@ -20,6 +19,7 @@ from mildhusk.core.casting.trials import (
     gain_words,
     useful_charges,
 )
+from mildhusk.core.coating.answer import landed_wall
 from mildhusk.core.coating.band import EDGES_M, settled_wall
 from mildhusk.core.coating.coats import STEP_S, Coated, Pouring, add_coat, run_film, surface_of
 from mildhusk.core.coating.figures import wall_figures
@@ -386,9 +386,8 @@ def test_what_is_poured_is_on_the_wall_in_the_pool_or_spilt(four_coats):
     """Balance to 1e-9 of every coat."""
     for run in four_coats.coats:
         assert run.mass_error < 1e-9
-    document = coated_document(four_coats, FAST.density_cured_kg_m3, 0.003)
-    assert document["cast_kg"] == pytest.approx(0.96, rel=1e-6)
-    assert json.loads(json.dumps(document)) == document
+    landed = landed_wall(four_coats, FAST.density_cured_kg_m3, 0.003)
+    assert landed.cast_kg == pytest.approx(0.96, rel=1e-6)
 
 
 def test_what_is_cut_away_is_weighed_but_not_judged(four_coats):
@@ -396,13 +395,13 @@ def test_what_is_cut_away_is_weighed_but_not_judged(four_coats):
     mould, density = four_coats, FAST.density_cured_kg_m3
     thin = mould.wall_m < np.median(mould.wall_m)
     target = float(np.median(mould.wall_m))
-    whole, cut = (coated_document(mould, density, target, waste) for waste in (None, thin))
-    assert cut["cast_kg"] == whole["cast_kg"]
-    assert whole["under_target"] > 0.4
-    assert cut["under_target"] == 0.0
-    assert cut["min_m"] == pytest.approx(float(mould.wall_m[~thin].min()))
-    assert (cut["thin_places"], cut["paste_kg"], cut["coats_needed"]) == ([], 0.0, 4)
-    assert cut["coats_for_thinnest"] == 4
+    whole, cut = (landed_wall(mould, density, target, waste) for waste in (None, thin))
+    assert cut.cast_kg == whole.cast_kg
+    assert whole.under_target > 0.4
+    assert cut.under_target == 0.0
+    assert cut.min_m == pytest.approx(float(mould.wall_m[~thin].min()))
+    assert (cut.thin_places, cut.paste_kg, cut.coats_needed) == ((), 0.0, 4)
+    assert cut.coats_for_thinnest == 4
     # A face of the grid is marked where the face it was made from is.
     north = face_frames(mould.grid.mesh)[0][:, 2] > 0.0
     assert np.array_equal(marked_on(mould.grid, mould.grid.mesh, north), north)
@@ -415,8 +414,8 @@ def test_coats_are_counted_for_nearly_all_and_for_the_thinnest(four_coats):
         wall = np.full(len(grid.area), 0.001)
         wall[0] = thinnest
         mould = Coated.bare(grid).with_coat(replace(run, wall_m=wall))
-        told = coated_document(mould, 1050.0, 0.002)
-        assert (told["coats_needed"], told["coats_for_thinnest"]) == (2, coats)
+        told = landed_wall(mould, 1050.0, 0.002)
+        assert (told.coats_needed, told.coats_for_thinnest) == (2, coats)
 
 
 def test_practice_check_of_a_full_cowl_in_four_coats(four_coats):
@@ -616,9 +615,9 @@ def test_a_capped_dome_is_turned_over_and_loses_nothing():
     assert np.median(grid.area[grid.lid]) == pytest.approx(np.median(grid.area), rel=0.3)
     mould = coated(grid, 0.07)
     assert mould.coats[0].spilt_kg == 0.0
-    document = coated_document(mould, 1050.0, 0.001)
-    assert document["lid_kg"] > 0.0
-    assert document["cast_kg"] + document["lid_kg"] == pytest.approx(0.07, rel=1e-6)
+    landed = landed_wall(mould, 1050.0, 0.001)
+    assert landed.lid_kg > 0.0
+    assert landed.cast_kg + landed.lid_kg == pytest.approx(0.07, rel=1e-6)
 
 
 def test_pools_that_part_and_run_dry_lose_nothing():

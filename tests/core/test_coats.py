@@ -6,13 +6,11 @@ from dataclasses import replace
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from mildhusk.core.casting.document import Known, sheet_document
-from mildhusk.core.casting.why import explain
 
 from core.plans import BY_VOLUME, FACE, RESIN, planned
 from core.shapes import sphere
-from mildhusk.core.casting.coats import CoatKind, coat_count, foam_backing
-from mildhusk.core.casting.findings import sheet_findings
+from mildhusk.core.casting.coats import CoatKind, coat_count
+from mildhusk.core.casting.findings import Known, sheet_findings
 from mildhusk.core.casting.limits import LOWER, Limit
 from mildhusk.core.casting.paste import PastePlace
 from mildhusk.core.casting.plan import plan_cast
@@ -26,6 +24,8 @@ from mildhusk.core.errors import ConditionError
 from mildhusk.core.findings import Severity
 from mildhusk.core.geometry.measure import measure_face
 from mildhusk.core.learning.gel_times import LearnedTimes, learn_times
+from mildhusk.core.materials.catalogue import shipped_materials
+from mildhusk.core.materials.kinds import MeltedClay
 from mildhusk.core.mixing.cup import Cup
 
 SLOW = replace(RESIN, key="slow", name="Slow one", working_time_s=900.0, gel_s=1200.0,
@@ -71,7 +71,7 @@ def test_each_school_divides_as_it_says():
     equal = planned()
     assert len({one.recipe.total_kg for one in equal.coats}) == 1
     fixed = planned(BY_VOLUME, school=CoatSchool.FIXED, fixed_m3=60e-6)
-    assert all(one.charge.total_m3 == pytest.approx(60e-6, abs=2e-6) for one in fixed.coats)
+    assert all(one.recipe.neat.total_m3 == pytest.approx(60e-6, abs=2e-6) for one in fixed.coats)
     detail = planned(school=CoatSchool.DETAIL)
     assert detail.coats[0].wall_m == pytest.approx(0.0005)
     assert detail.coats[0].recipe.total_kg < detail.coats[1].recipe.total_kg
@@ -80,7 +80,7 @@ def test_each_school_divides_as_it_says():
     assert len(planned(school=CoatSchool.LONG).coats) == 1
     powder = planned(school=CoatSchool.POWDER)
     assert [one.kind for one in powder.coats][:2] == [CoatKind.POWDER, CoatKind.ROLLED]
-    assert powder.coats[0].powder_kg == pytest.approx(0.06 * FACE.area_m2)
+    assert powder.coats[0].added_kg.powder == pytest.approx(0.06 * FACE.area_m2)
     assert "powder" in ids(powder)
 
 
@@ -98,12 +98,14 @@ def test_a_paste_goes_to_its_named_places_by_their_area():
     places = (PastePlace("brow", 80e-4), PastePlace("chin", 40e-4), PastePlace("rim", 30e-4))
     sheet = planned(school=CoatSchool.PASTE, scale_step_kg=1e-5, paste_places=places)
     paste = sheet.coats[-1]
-    assert [one.place for one in paste.places] == list(places)
+    assert [(one.name, one.area_m2) for one in paste.places] == [
+        (one.name, one.area_m2) for one in places
+    ]
     # What is shown adds up to the cup, and each is what its area asks for, to a step of the scale.
     shown = [round(one.mixed_kg, 5) for one in paste.places]
     assert sum(shown) == pytest.approx(round(paste.recipe.total_kg, 5), abs=1e-9)
     for one in paste.places:
-        share = one.place.area_m2 / 150e-4
+        share = one.area_m2 / 150e-4
         assert one.mixed_kg == pytest.approx(share * paste.recipe.total_kg, abs=2e-5)
     twice = tuple(replace(one, area_m2=2.0 * one.area_m2) for one in places)
     more = planned(school=CoatSchool.PASTE, scale_step_kg=1e-5, paste_places=twice).coats[-1]
@@ -119,7 +121,7 @@ def test_a_paste_goes_to_its_named_places_by_their_area():
     [
         ((("brow", 5.0),), "the whole face has"),
         ((("brow", -1.0),), "brow"),
-        (((" ", 1e-3),), "no name"),
+        (((" ", 1e-3),), "is empty"),
         (tuple((f"spot {n}", 1e-3) for n in range(21)), "at most 20"),
     ],
 )
@@ -135,28 +137,58 @@ def test_places_for_a_paste_that_cannot_be(places, said):
 def test_foam_fills_the_hollow_behind_the_skin():
     """Exact: hollow = inside of the piece less the skin; its foam at its density."""
     sheet = planned(wall_m=0.002, school=CoatSchool.FOAM)
-    assert sheet.backing is not None
-    assert sheet.backing.hollow_m3 == pytest.approx(FACE.volume_m3 - sheet.shell_volume_m3)
-    assert sheet.backing.kg == pytest.approx(1.1 * 120.0 * sheet.backing.hollow_m3)
+    assert sheet.foam is not None
+    assert sheet.foam.hollow_m3 == pytest.approx(FACE.volume_m3 - sheet.shell_volume_m3)
+    assert sheet.foam.kg == pytest.approx(1.1 * 120.0 * sheet.foam.hollow_m3)
     assert sheet.cast_kg == pytest.approx(
-        sheet.shell_volume_m3 * RESIN.density_cured_kg_m3 + sheet.backing.kg
+        sheet.shell_volume_m3 * RESIN.density_cured_kg_m3 + sheet.foam.kg
     )
-    assert foam_backing(0.0).kg == 0.0
     assert "foam" in ids(sheet)
 
 
-def test_melted_clay_is_one_part_and_cools():
-    sheet = planned(wall_m=0.006, school=CoatSchool.CLAY)
-    assert len(sheet.coats) == coat_count(0.006, 0.0025)
+CLAY = next(one for one in shipped_materials() if isinstance(one, MeltedClay))
+
+
+def melted(**wish):
+    return planned(CLAY, wall_m=0.006, school=CoatSchool.CLAY, **wish)
+
+
+def test_melted_clay_is_one_part_that_is_paid_for_and_cools():
+    sheet = melted()
+    assert len(sheet.coats) == coat_count(0.006, CLAY.coat_wall_m)
     coat = sheet.coats[0]
-    assert (coat.charge.b_kg, coat.recipe.b_kg, sheet.resin_kg) == (0.0, 0.0, 0.0)
-    assert sheet.cost == 0
+    assert (coat.parts_kg.B, coat.recipe.b_kg) == (0.0, 0.0)
+    assert sheet.measured_parts == ("clay",)
+    assert sheet.resin_kg == pytest.approx(sheet.total_charge_kg)
+    assert float(sheet.cost) == pytest.approx(38.0 / 5.0 * sheet.total_charge_kg, abs=0.005)
+    assert sheet.cast_kg == pytest.approx(CLAY.density_kg_m3 * sheet.shell_volume_m3)
     assert coat.clock.pour_by_s < coat.clock.roll_until_s < coat.clock.next_from_s
     assert "hot-clay" in ids(sheet)
-    json = sheet_document(sheet)
-    assert json["coats"][0]["parts_kg"]["B"] == 0.0
     with pytest.raises(ConditionError, match="never cools to"):
-        planned(wall_m=0.006, school=CoatSchool.CLAY, mould_temperature_k=317.0)
+        melted(mould_temperature_k=317.0)
+
+
+def test_melted_clay_is_told_of_its_heat_and_of_nothing_it_does_not_hold():
+    sheet = melted()
+    told = " ".join([*sheet.cautions, *(s for o in sheet.operations for s in o.sentences)])
+    assert "burns" in told
+    for wrong in ("socyanate", "tyrene", "olvent", "resin"):
+        assert wrong not in told
+
+
+@pytest.mark.parametrize("field", ["tint", "filler", "thickener", "thinner"])
+def test_nothing_is_mixed_into_melted_clay(field):
+    with pytest.raises(ConditionError, match="poured as it is") as caught:
+        melted(**{field: 0.05})
+    assert caught.value.field == field
+
+
+def test_a_school_pours_what_it_is_made_for_and_names_the_others():
+    with pytest.raises(ConditionError, match="choose one of: 'melted clay'") as caught:
+        planned(CLAY, wall_m=0.006)
+    assert caught.value.field == "school"
+    with pytest.raises(ConditionError, match="'equal charges'"):
+        planned(school=CoatSchool.CLAY)
 
 
 def test_clay_cools_by_newtons_law():
@@ -260,9 +292,10 @@ def test_where_only_a_slower_resin_helps_it_is_named():
     finding = next(one for one in sheet_findings(hopeless) if one.id == "short-working-time")
     assert finding.action is None
     assert "slower resin" in str(finding.sentence)
-    document = sheet_document(hopeless, Known(lambda: (SLOW,)))
-    action = next(one["action"] for one in document["findings"] if one["action"])
-    assert (action["field"], action["value"]) == ("material_key", "slow")
+    action = next(
+        one.action for one in sheet_findings(hopeless, Known(lambda: (SLOW,))) if one.action
+    )
+    assert (action.field, action.value) == ("material_key", "slow")
 
 
 def test_a_window_missed_while_weighing_is_told_and_a_second_pair_of_hands_mends_it():
@@ -287,9 +320,9 @@ def test_cold_parts_are_worked_longer_and_a_cold_mould_gels_later():
     even = planned()
     parts = planned(parts_temperature_k=288.15)
     mould = planned(mould_temperature_k=288.15)
-    assert parts.largest.clock.working_time_s > 1.2 * even.largest.clock.working_time_s
-    assert mould.largest.clock.working_time_s == even.largest.clock.working_time_s
-    assert mould.largest.clock.roll_until_s > 1.2 * even.largest.clock.roll_until_s
+    assert parts.heaviest.clock.working_time_s > 1.2 * even.heaviest.clock.working_time_s
+    assert mould.heaviest.clock.working_time_s == even.heaviest.clock.working_time_s
+    assert mould.heaviest.clock.roll_until_s > 1.2 * even.heaviest.clock.roll_until_s
 
 
 @pytest.mark.parametrize("field", ["room", "mould", "parts"])
@@ -303,8 +336,8 @@ def test_temperatures_out_of_range_name_their_field(field):
 def test_learned_times_stretch_the_whole_clock():
     """Law: all times of a sheet in proportion; the cup's heat hardly changes that."""
     late = planned(time_factor=1.2)
-    assert late.largest.clock.roll_until_s == pytest.approx(
-        1.2 * planned().largest.clock.roll_until_s, rel=0.04
+    assert late.heaviest.clock.roll_until_s == pytest.approx(
+        1.2 * planned().heaviest.clock.roll_until_s, rel=0.04
     )
     assert retimed(RESIN, 1.0) is RESIN
     with pytest.raises(ConditionError, match="factor on the resin's times"):
@@ -325,17 +358,19 @@ def test_measured_gel_times_are_averaged_and_outliers_left_out():
 
 def test_what_was_learned_is_proposed_once():
     known = Known(learned=LearnedTimes(1.15, 6, 0.05, "blue lids"))
-    told = {one["id"]: one for one in sheet_document(planned(), known)["findings"]}
-    action = told["learned-times"]["action"]
-    assert (action["field"], action["value"]) == ("time_factor", 1.15)
-    taken = sheet_document(planned(time_factor=1.15), known)["findings"]
-    assert "learned-times" not in {one["id"] for one in taken}
+    action = next(
+        one.action for one in sheet_findings(planned(), known) if one.id == "learned-times"
+    )
+    assert action is not None
+    assert (action.field, action.value) == ("time_factor", 1.15)
+    taken = sheet_findings(planned(time_factor=1.15), known)
+    assert "learned-times" not in {one.id for one in taken}
 
 
 def test_a_filler_is_told_with_what_it_does_to_the_mix():
     thin, thick = planned(filler=0.2), planned(filler=3.9)
     assert next(o for o in sheet_findings(thin) if o.id == "filled").severity is Severity.NOTE
-    assert thin.largest.recipe.b_kg > thin.largest.charge.b_kg
+    assert thin.heaviest.recipe.b_kg > thin.heaviest.recipe.neat.b_kg
     assert "filled" in ids(thick)
     assert thin.cast_kg > planned().cast_kg
 
@@ -343,20 +378,17 @@ def test_a_filler_is_told_with_what_it_does_to_the_mix():
 def test_bands_follow_their_inputs():
     """Law: a sheet of one's own is surer than a class's typical one; each band holds its figure."""
 
-    def band(sheet, id="roll_until"):
-        why = next(one for one in explain(sheet) if one.id == id)
-        assert why.band is not None
-        assert why.band[0] < why.figure.value < why.band[1]
-        return (why.band[1] - why.band[0]) / why.figure.value
+    def band(sheet, key="roll_until"):
+        figure = sheet.figure(key)
+        assert figure.low < figure.value < figure.high
+        return (figure.high - figure.low) / figure.value
 
     typical = planned(replace(RESIN, origin=type(RESIN.origin).TYPICAL))
     assert band(typical) > 1.5 * band(planned())
     # Far from the sheet's temperature the class's activation energy counts.
     assert band(planned(room_temperature_k=283.15)) > band(planned())
     assert band(planned(time_factor=1.2)) <= band(typical)
-    widths = {
-        one.name: one.band
-        for one in next(w for w in explain(planned()) if w.id == "demould").inputs
-    }
-    assert widths["room"] == 1.0
-    assert widths["data sheet's time"] == pytest.approx(0.05 * RESIN.demould_s)
+    terms = {term.name: term for term in planned().figure("demould").terms}
+    assert (terms["room"].high - terms["room"].low) / 2 == pytest.approx(1.0)
+    sheet_time = terms["data sheet's time"]
+    assert sheet_time.high - sheet_time.value == pytest.approx(0.05 * RESIN.demould_s)

@@ -6,9 +6,9 @@ from decimal import ROUND_HALF_UP, Decimal
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from mildhusk.core.casting.why import Source
 
 from core.plans import FACE, planned
+from mildhusk.core.amounts import Source
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.catalogue import shipped_material, shipped_materials
 from mildhusk.core.materials.kinds import Consumable, Rubber, ShellMaterial

@@ -6,7 +6,7 @@ import re
 import pytest
 
 from mildhusk.core.choosing.chain import Purpose, Task, decide
-from mildhusk.core.choosing.disagreements import schools
+from mildhusk.core.choosing.disagreements import disagreements
 from mildhusk.core.materials.catalogue import shipped_materials
 from mildhusk.core.materials.compatibility import shipped_judge
 from mildhusk.core.mixing.cup import MIXING_CUP, fill_height, reading_error
@@ -17,7 +17,7 @@ SHELF = shipped_materials()
 
 def found(task=TASK, shelf=SHELF):
     decided = decide(task, shelf, shipped_judge)
-    return {one.id: one for one in schools(task, shelf, decided)}
+    return {one.id: one for one in disagreements(task, shelf, decided)}
 
 
 def test_every_known_disagreement_has_two_ways_with_gains_and_costs():

@@ -7,9 +7,10 @@ from trimesh import creation, util
 
 from core.plans import BY_VOLUME, FACE, RESIN, planned
 from core.shapes import box, joined, sphere, tube
-from mildhusk.core.casting.findings import piece_findings, sheet_findings
+from mildhusk.core.casting.findings import sheet_findings
 from mildhusk.core.casting.plan import CastSheet, plan_cast
 from mildhusk.core.findings import Severity
+from mildhusk.core.geometry.findings import piece_findings
 from mildhusk.core.geometry.measure import measure_face
 from mildhusk.core.wording import Quantity, Unit, in_metric, sentence
 

@@ -10,7 +10,6 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from mildhusk.core.mould.document import plan_document
 
 from core.shapes import cylinder, half_sphere, sphere, turned
 from mildhusk.core.equipment import Equipment
@@ -18,6 +17,7 @@ from mildhusk.core.errors import ConditionError, MouldError
 from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.materials.catalogue import shipped_material, shipped_materials
 from mildhusk.core.materials.kinds import Rubber, ShellMaterial
+from mildhusk.core.mould.answer import PlannedMould
 from mildhusk.core.mould.brushing import (
     BrushWish,
     RubberCoat,
@@ -378,7 +378,7 @@ def test_what_no_day_is_long_enough_for_is_marked_late():
     steps = schedule(
         brushing_tasks(coats_with(3000.0, 8)),
         MORNING,
-        Equipment(timedelta(hours=8), timedelta(hours=10)),
+        Equipment(opens_h=8.0, closes_h=10.0),
     )
     assert any(step.late for step in steps)
 
@@ -393,7 +393,7 @@ def test_a_task_longer_than_the_day_is_refused():
     with pytest.raises(MouldError, match=r"takes 12\.0 h at a stretch"):
         schedule((Task("a", "Brush", 12 * 3600.0),), MORNING, Equipment())
     with pytest.raises(ConditionError, match="open before it closes"):
-        Equipment(timedelta(hours=12), timedelta(hours=8))
+        Equipment(opens_h=12.0, closes_h=8.0)
 
 
 # --- soft places ---
@@ -428,12 +428,12 @@ def test_a_soft_place_takes_its_rubber_from_the_coats():
     assert made.kg * 0.92 == pytest.approx(made.size.volume_m3 * soft.density_kg_m3, rel=0.05)
     assert made.allowed > patched.study.peel.allowed
     assert [step.task.title for step in patched.steps][1] == "Soft place: left ear"
-    assert not [one for one in plan_document(patched)["findings"] if "soft" in one["id"]]
+    assert not [one for one in PlannedMould.of(patched).findings if "soft" in one.id]
     with pytest.raises(MouldError, match="studied with other soft places"):
         plan(even, patches=patches)
     for rubber, said in ((TIN, "soft-place-bond"), (FIRM, "soft-place-hard")):
         other = plan(study, patches=(SoftPatch("left ear", place, rubber),))
-        assert said in {one["id"] for one in plan_document(other)["findings"]}
+        assert said in {one.id for one in PlannedMould.of(other).findings}
 
 
 def test_soft_places_that_cannot_be_are_told():
@@ -483,7 +483,7 @@ def test_own_coats_come_to_the_wall_and_gauze_goes_into_one():
     wish = replace(steep.wish, brush=BrushWish(0.010, coats_m=(0.002, 0.008)))
     made = plan_mould(steep.study, wish, shells=SHELLS, rubber_price_per_kg=Decimal(30),
                       begins=MORNING, equipment=Equipment())  # fmt: skip
-    assert "sags" in {one["id"] for one in plan_document(made)["findings"]}
+    assert "sags" in {one.id for one in PlannedMould.of(made).findings}
 
 
 @pytest.mark.parametrize(
@@ -513,20 +513,20 @@ def test_a_machine_carries_what_its_plate_says(dome):
 def test_a_planned_dome_adds_up(dome):
     """Exact: half of 4/3 pi ((R + t)^3 - R^3), and its weights sum."""
     made = plan(dome)
-    document = plan_document(made)
+    told = PlannedMould.of(made)
     exact = 2.0 / 3.0 * math.pi * (0.11**3 - 0.1**3) * FIRM.density_kg_m3
     mixed = sum(one.a_kg + one.b_kg for one in made.coats)
     assert mixed * 0.92 == pytest.approx(exact, rel=2e-2)
-    assert document["rubber_kg"] == pytest.approx(sum(one["kg"] for one in document["coats"]))
-    assert document["stretch"]["needed"] == pytest.approx(0.0, abs=0.01)
-    assert document["shell"]["parts"] == 1
-    assert document["shell"]["filler_m3"] == pytest.approx(0.0, abs=5e-6)
-    assert document["weight_kg"] > mixed * 0.92 + document["shell"]["kg"] - 1e-9
-    assert document["clock_s"] > document["hands_s"]
-    assert Decimal(document["cost"]) > Decimal(30) * Decimal(str(document["rubber_kg"]))
+    assert told.rubber_kg == pytest.approx(sum(one.kg for one in told.coats))
+    assert told.stretch.needed == pytest.approx(0.0, abs=0.01)
+    assert told.shell.parts == 1
+    assert told.shell.filler_m3 == pytest.approx(0.0, abs=5e-6)
+    assert told.weight_kg > mixed * 0.92 + told.shell.kg - 1e-9
+    assert told.clock_s > told.hands_s
+    assert told.cost > Decimal(30) * Decimal(str(told.rubber_kg))
     assert made.estimate.rubber_coats == len(made.coats)
-    saved = document["block"]["saved_kg"] * 30.0
-    assert float(document["block"]["saved_cost"]) == pytest.approx(saved, abs=0.006)
+    saved = told.block.saved_kg * 30.0
+    assert float(told.block.saved_cost) == pytest.approx(saved, abs=0.006)
 
 
 def test_the_three_ways_of_rubber_differ_as_they_should(dome):
@@ -536,8 +536,8 @@ def test_the_three_ways_of_rubber_differ_as_they_should(dome):
     assert blanketed.rubber_kg < brushed.rubber_kg
     assert blocked.rubber_kg > 2.0 * brushed.rubber_kg
     assert blocked.filler_kg == 0.0
-    assert plan_document(blocked)["shell"]["kg"] == 0.0
-    assert [one["id"] for one in plan_document(blanketed)["steps"]].index("pour") > 0
+    assert PlannedMould.of(blocked).shell.kg == 0.0
+    assert [one.id for one in PlannedMould.of(blanketed).steps].index("pour") > 0
 
 
 def test_removed_clay_stands_before_the_measured_blanket(dome):
@@ -547,9 +547,9 @@ def test_removed_clay_stands_before_the_measured_blanket(dome):
         plan(dome, way=MouldWay.BLANKET, clay_m3=share * measured) for share in (1.02, 1.3)
     )
     assert thick.rubber_kg * 0.97 == pytest.approx(1.3 * measured * FIRM.density_kg_m3)
-    said = {one["id"] for one in plan_document(thick)["findings"]}
+    said = {one.id for one in PlannedMould.of(thick).findings}
     assert "clay" in said
-    assert "clay" not in {one["id"] for one in plan_document(agreed)["findings"]}
+    assert "clay" not in {one.id for one in PlannedMould.of(agreed).findings}
 
 
 def test_plans_that_cannot_be_built_are_told(dome):
@@ -572,7 +572,7 @@ def test_a_glove_too_stiff_is_cut_and_it_is_said():
     bottle = turned([(0.03, 0.0), (0.09, 0.12), (0.0, 0.16)])
     stiff = replace(FIRM, elongation=1.2)
     made = plan(study_mould(bottle, stiff, 0.010), rubber=stiff)
-    said = {one["id"]: one["text"] for one in plan_document(made)["findings"]}
+    said = {one.id: one.text for one in PlannedMould.of(made).findings}
     assert "cut it" in said["cut"]
     assert made.study.peel.cut_m > 0.0
 

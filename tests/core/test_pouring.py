@@ -46,11 +46,18 @@ def test_before_the_first_tick_there_is_nothing_to_take_back():
 
 def test_a_time_in_the_future_or_before_the_step_before_is_refused():
     records = (CoatRecord(1, weighed_at=NOON),)
-    check_time(records, NOON, NOON)
+    opened = NOON - timedelta(hours=1)
+
+    def check(at, records=records):
+        check_time(records, at, NOON, opened=opened)
+
+    check(NOON)
     with pytest.raises(InputError, match="in the future"):
-        check_time(records, NOON + timedelta(minutes=1), NOON)
+        check(NOON + timedelta(minutes=1))
     with pytest.raises(InputError, match="weigh of coat 1"):
-        check_time(records, NOON - timedelta(seconds=1), NOON)
+        check(NOON - timedelta(seconds=1))
+    with pytest.raises(InputError, match="before this pour was opened"):
+        check(datetime(1, 1, 1, tzinfo=UTC), records=())
 
 
 def test_the_clocks_of_a_coat_run_from_its_mixing():

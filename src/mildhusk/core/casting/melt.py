@@ -123,7 +123,7 @@ class Melt(Pourable):
                                   at.room_k, at.mould_k), FILM_BAND * coat.film_m),
             ]  # fmt: skip
 
-            def time(key: str) -> float:
+            def when(key: str) -> float:
                 value: float = getattr(coat.clock, f"{key}_s")
                 found = value
                 for term, other, by in moved:
@@ -132,7 +132,7 @@ class Melt(Pourable):
                 return found
 
             return {
-                key: modelled(f"{key}{suffix}", name, Unit.TIME, _BY_COOLING, time(key),
+                key: modelled(f"{key}{suffix}", name, Unit.TIME, _BY_COOLING, when(key),
                               room, mould, pot, film, *temperatures)
                 for key, name in TIMES.items()
             }  # fmt: skip
