@@ -1,7 +1,8 @@
 """The application on a connection whose transaction is rolled back after each test."""
 
 import io
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Any
 from uuid import UUID
@@ -13,7 +14,9 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from core.shapes import half_sphere, stl_bytes
 from mildhusk.api.app import create_app
-from mildhusk.jobs.running import Runner
+from mildhusk.jobs.running import RefusedError, Runner
+from mildhusk.services.workshop import found_workshop
+from mildhusk.store.tables import JobStatus
 
 API = "/api/v1"
 START = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
@@ -46,14 +49,42 @@ def clock() -> Clock:
     return Clock()
 
 
+@dataclass(frozen=True)
+class AttemptAtOnce:
+    """The only attempt at a job: nobody cancels it, nobody else takes it up."""
+
+    job_id: UUID
+    number: int = 1
+
+    def shall_stop(self) -> bool:
+        return False
+
+    def is_ours(self, session: Session) -> bool:
+        return True
+
+
 class QueueInThisThread:
     """A queue that does each job at once, inside the transaction that asked for it."""
 
     def __init__(self, sessions: Any, clock: Clock) -> None:
         self._runner = Runner(sessions, clock)
+        self._states: dict[int, JobStatus] = {}
 
-    def put(self, session: Session, job_id: UUID) -> None:
-        self._runner.run(job_id)
+    def put(self, session: Session, job_id: UUID, lock: str) -> int:
+        number = len(self._states) + 1
+        try:
+            self._runner.run(AttemptAtOnce(job_id))
+        except RefusedError:
+            self._states[number] = JobStatus.REFUSED
+        else:
+            self._states[number] = JobStatus.DONE
+        return number
+
+    def states(self, session: Session, numbers: Sequence[int]) -> dict[int, JobStatus]:
+        return {number: self._states[number] for number in numbers if number in self._states}
+
+    def cancel(self, session: Session, number: int) -> None:
+        self._states[number] = JobStatus.CANCELLED
 
 
 @pytest.fixture
@@ -65,23 +96,32 @@ def client(engine: Engine, clock: Clock) -> Iterator[FlaskClient]:
             join_transaction_mode="create_savepoint",
             expire_on_commit=False,
         )
+        with sessions.begin() as session:
+            workshop_id = found_workshop(session, clock())
         queue = QueueInThisThread(sessions, clock)
-        yield create_app(sessions, queue, clock=clock).test_client()
+        made = create_app(sessions, queue, workshop_id, clock=clock).test_client()
+        made.environ_base["HTTP_X_MILD_HUSK"] = "page"
+        yield made
         transaction.rollback()
 
 
 @pytest.fixture
 def upload(client: FlaskClient) -> Callable[..., Any]:
+    """Send a file and return what a worker read of it, or the refusal of either."""
+
     def send(content: bytes, name: str = "dome.stl") -> Any:
-        return client.post(f"{API}/mesh-files", data={"file": (io.BytesIO(content), name)})
+        sent = client.post(f"{API}/mesh-files", data={"file": (io.BytesIO(content), name)})
+        if sent.status_code != 202 or sent.json["job"]["status"] != "done":
+            return sent
+        return client.get(f"{API}/mesh-files/{sent.json['sha256']}")
 
     return send
 
 
 @pytest.fixture
 def piece(client: FlaskClient, upload: Callable[..., Any]) -> dict[str, Any]:
-    sent = upload(stl_bytes(half_sphere(0.1, 20).scaled(1e3)))
-    body = {"name": "Dome", "mesh_sha256": sent.json["sha256"], "units": "mm"}
+    read = upload(stl_bytes(half_sphere(0.1, 20).scaled(1e3)))
+    body = {"name": "Dome", "mesh_sha256": read.json["sha256"], "units": "mm"}
     return surveyed(client, client.post(f"{API}/pieces", json=body))
 
 
@@ -96,7 +136,8 @@ def surveyed(client: FlaskClient, asked: Any) -> dict[str, Any]:
 def resin(client: FlaskClient) -> Callable[[str], dict[str, Any]]:
     def find(key: str) -> dict[str, Any]:
         shelf = client.get(f"{API}/materials").json["materials"]
-        return next(one for one in shelf if one["key"] == key)
+        rest = client.get(f"{API}/supplies?limit=500").json["supplies"]
+        return next(one for one in [*shelf, *rest] if one["key"] == key)
 
     return find
 
@@ -115,7 +156,14 @@ def sheet(
 
 
 def assert_problem(response: Any, status: int, said: str, field: str | None = None) -> None:
-    """A refusal as RFC 9457 wants it: its type, and a sentence a maker understands."""
+    """A refusal as RFC 9457 wants it, or a worker's: a sentence a maker understands."""
+    if response.status_code == 202:
+        job = response.json.get("job", response.json)
+        assert (job["status"], status) == ("refused", 422), response.text
+        assert said in job["said"]
+        assert job["said"].endswith(".")
+        assert field is None or job["field"] == field
+        return
     assert response.status_code == status, response.text
     assert response.content_type == "application/problem+json"
     problem = response.json

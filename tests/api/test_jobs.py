@@ -1,32 +1,40 @@
 """Jobs on the real queue: progress, cancelling, a killed worker, several workers at once."""
 
+import io
+import json
 import os
 import signal
 import subprocess
 import sys
 import time
 from collections.abc import Iterator
+from dataclasses import dataclass
 from datetime import UTC, datetime
+from hashlib import sha256
 from uuid import UUID
 
 import pytest
-from sqlalchemy import select, update
+from sqlalchemy import select, text
+from sqlalchemy.orm import Session
 
 from core.shapes import half_sphere, stl_bytes
 from mildhusk.core.geometry.length_units import LengthUnit
 from mildhusk.core.geometry.survey_options import FaceRole, Mark, SkinChoice, SurveyWish
 from mildhusk.jobs.queue import PostgresQueue
-from mildhusk.jobs.running import Runner
-from mildhusk.services.jobs import MOST_ATTEMPTS, begin_job, cancel_job, find_job, tell_job
-from mildhusk.services.pieces import take_in_file
-from mildhusk.services.surveying import ask_piece, wish_document, wish_of
+from mildhusk.jobs.running import MOST_ATTEMPTS, RefusedError, Runner
+from mildhusk.services.errors import StoppedError
+from mildhusk.services.files import keep_file, read_facts, take_in_file, write_facts
+from mildhusk.services.jobs import JobState, cancel_job, find_job
+from mildhusk.services.surveying import ask_piece
 from mildhusk.services.transaction import Transaction
 from mildhusk.services.workshop import found_workshop
 from mildhusk.store.database import Sessions, migrate, open_engine, open_sessions
 from mildhusk.store.tables import Job, JobStatus, Piece
+from mildhusk.store.values import SURVEY_WISHES
 from served import ROOT, fresh_database
 
 DOME = stl_bytes(half_sphere(100, 10))
+DOME_SHA256 = sha256(DOME).hexdigest()
 
 
 def now() -> datetime:
@@ -52,23 +60,51 @@ def ask(sessions: Sessions, url: str, name: str = "Dome") -> UUID:
         transaction = Transaction(
             session, found_workshop(session, now()), now(), PostgresQueue(url)
         )
-        file = take_in_file(transaction, "dome.stl", DOME)
-        return ask_piece(transaction, name, file.sha256, LengthUnit.MILLIMETRE, SurveyWish()).id
+        keep_file(transaction, "dome.stl", DOME_SHA256, len(DOME), io.BytesIO(DOME))
+        write_facts(transaction, DOME_SHA256, read_facts(DOME, "dome.stl"))
+        asked = ask_piece(transaction, name, DOME_SHA256, LengthUnit.MILLIMETRE, SurveyWish())
+        return asked.job.id
 
 
-def status(sessions: Sessions, job_id: UUID) -> Job:
+def status(sessions: Sessions, url: str, job_id: UUID) -> JobState:
     with sessions() as session:
-        found = session.get(Job, job_id)
-        assert found is not None
-        return found
+        home = found_workshop(session, now())
+        return find_job(Transaction(session, home, now(), PostgresQueue(url)), job_id)
 
 
-def until(sessions: Sessions, job_id: UUID, wanted: JobStatus, seconds: float = 60.0) -> Job:
+def until(
+    sessions: Sessions, url: str, job_id: UUID, wanted: JobStatus, seconds: float = 60.0
+) -> JobState:
     end = time.monotonic() + seconds
-    while (job := status(sessions, job_id)).status != wanted:
-        assert time.monotonic() < end, f"it stays {job.status}: {job.said}"
+    while (found := status(sessions, url, job_id)).status != wanted:
+        assert time.monotonic() < end, f"it stays {found.status}: {found.job.said}"
         time.sleep(0.05)
-    return job
+    return found
+
+
+def attempts(sessions: Sessions, job_id: UUID) -> int:
+    """How often a worker took a job up, as the queue counted it."""
+    with sessions() as session:
+        job = session.get(Job, job_id)
+        assert job is not None
+        count = text("SELECT attempts FROM procrastinate_jobs WHERE id = :id")
+        return int(session.execute(count, {"id": job.queue_id}).scalar_one())
+
+
+@dataclass(frozen=True)
+class Tried:
+    """An attempt of this process: cancelled or not, still ours or not."""
+
+    job_id: UUID
+    number: int = 1
+    cancelled: bool = False
+    ours: bool = True
+
+    def shall_stop(self) -> bool:
+        return self.cancelled
+
+    def is_ours(self, session: Session) -> bool:
+        return self.ours
 
 
 class Workers:
@@ -93,14 +129,14 @@ def test_two_workers_that_know_only_the_database_do_what_waits(database_url, ses
     jobs = [ask(sessions, database_url, f"Dome {number}") for number in range(3)]
     workers = Workers(database_url, 2)
     try:
-        ended = [until(sessions, job, JobStatus.DONE) for job in jobs]
+        ended = [until(sessions, database_url, job, JobStatus.DONE) for job in jobs]
     finally:
         workers.stop()
     with sessions() as session:
         names = set(session.scalars(select(Piece.name)))
     assert names == {"Dome 0", "Dome 1", "Dome 2"}
-    assert {one.share for one in ended} == {1.0}
-    assert {one.attempt for one in ended} == {1}
+    assert {one.job.share for one in ended} == {1.0}
+    assert {attempts(sessions, job) for job in jobs} == {1}
 
 
 def test_the_job_of_a_killed_worker_is_done_by_another(database_url, sessions):
@@ -110,18 +146,19 @@ def test_the_job_of_a_killed_worker_is_done_by_another(database_url, sessions):
     with engine.connect() as holder:
         holder.exec_driver_sql("LOCK TABLE piece IN ACCESS EXCLUSIVE MODE")
         first = Workers(database_url, 1)
-        until(sessions, job, JobStatus.RUNNING)
+        until(sessions, database_url, job, JobStatus.RUNNING)
         first.processes[0].send_signal(signal.SIGKILL)
         first.processes[0].wait(timeout=20)
         holder.rollback()
     engine.dispose()
-    assert status(sessions, job).status == JobStatus.RUNNING
+    assert status(sessions, database_url, job).status == JobStatus.RUNNING
     second = Workers(database_url, 1)
     try:
-        done = until(sessions, job, JobStatus.DONE)
+        until(sessions, database_url, job, JobStatus.DONE)
     finally:
         second.stop()
-    assert done.attempt == 2
+    # Given on once; done once.
+    assert attempts(sessions, job) == 2
     with sessions() as session:
         assert len(session.scalars(select(Piece.id)).all()) == 1
 
@@ -129,49 +166,65 @@ def test_the_job_of_a_killed_worker_is_done_by_another(database_url, sessions):
 def test_a_waiting_job_is_cancelled_at_once_and_no_worker_takes_it_up(database_url, sessions):
     job = ask(sessions, database_url)
     with sessions.begin() as session:
-        transaction = Transaction(session, found_workshop(session, now()), now())
-        assert cancel_job(transaction, job).status == JobStatus.CANCELLED
-        assert begin_job(transaction, job) is None
-    Runner(sessions, now).run(job)
+        at = Transaction(
+            session, found_workshop(session, now()), now(), PostgresQueue(database_url)
+        )
+        assert cancel_job(at, job).status == JobStatus.CANCELLED
+    other = ask(sessions, database_url, "Other")
+    workers = Workers(database_url, 1)
+    try:
+        until(sessions, database_url, other, JobStatus.DONE)
+    finally:
+        workers.stop()
+    with sessions() as session:
+        assert session.scalars(select(Piece.name)).all() == ["Other"]
+
+
+def test_a_running_job_is_cancelled_at_its_next_step(database_url, sessions):
+    """A real worker is held at a lock, cancelled, let go; the queue calls the job aborted."""
+    job = ask(sessions, database_url)
+    engine = open_engine(database_url)
+    workers = Workers(database_url, 1)
+    try:
+        with engine.connect() as holder:
+            holder.exec_driver_sql("LOCK TABLE mesh_chunk IN ACCESS EXCLUSIVE MODE")
+            until(sessions, database_url, job, JobStatus.RUNNING)
+            with sessions.begin() as session:
+                at = Transaction(
+                    session, found_workshop(session, now()), now(), PostgresQueue(database_url)
+                )
+                assert cancel_job(at, job).job.said == "being cancelled"
+            holder.rollback()
+        until(sessions, database_url, job, JobStatus.CANCELLED)
+    finally:
+        workers.stop()
+        engine.dispose()
     with sessions() as session:
         assert session.scalars(select(Piece.id)).all() == []
 
 
-def test_a_running_job_is_cancelled_at_its_next_step(database_url, sessions):
-    job_id = ask(sessions, database_url)
-    with sessions.begin() as session:
-        transaction = Transaction(session, found_workshop(session, now()), now())
-        job = begin_job(transaction, job_id)
-        assert job is not None
-        assert tell_job(transaction, job, 0.4, "repairing")
-        assert (find_job(transaction, job_id).share, find_job(transaction, job_id).said) == (
-            0.4,
-            "repairing",
-        )
-        cancel_job(transaction, job_id)
-        assert not tell_job(transaction, job, 0.5, "going on all the same")
-    # Whoever takes it up next sees that it was cancelled.
-    Runner(sessions, now).run(job_id)
-    assert status(sessions, job_id).status == JobStatus.CANCELLED
+@pytest.mark.parametrize("change", [{"cancelled": True}, {"ours": False}])
+def test_a_worker_that_shall_stop_or_was_replaced_writes_nothing(database_url, sessions, change):
+    job = ask(sessions, database_url)
+    with pytest.raises(StoppedError):
+        Runner(sessions, now).run(Tried(job, **change))
+    with sessions() as session:
+        assert session.scalars(select(Piece.id)).all() == []
 
 
 def test_what_stops_its_worker_again_and_again_is_given_up(database_url, sessions):
-    job_id = ask(sessions, database_url)
-    with sessions.begin() as session:
-        session.execute(update(Job).values(attempt=MOST_ATTEMPTS, status=JobStatus.RUNNING))
-    Runner(sessions, now).run(job_id)
-    given_up = status(sessions, job_id)
-    assert given_up.status == JobStatus.REFUSED
-    assert f"stopped {MOST_ATTEMPTS} times" in given_up.said
+    job = ask(sessions, database_url)
+    with pytest.raises(RefusedError, match=f"stopped {MOST_ATTEMPTS} times"):
+        Runner(sessions, now).run(Tried(job, number=MOST_ATTEMPTS + 1))
+    assert f"stopped {MOST_ATTEMPTS} times" in status(sessions, database_url, job).job.said
 
 
 def test_an_ask_that_is_rolled_back_leaves_nothing_waiting(database_url, sessions):
     with sessions() as session:
-        transaction = Transaction(
+        at = Transaction(
             session, found_workshop(session, now()), now(), PostgresQueue(database_url)
         )
-        file = take_in_file(transaction, "dome.stl", DOME)
-        ask_piece(transaction, "Dome", file.sha256, LengthUnit.MILLIMETRE, SurveyWish())
+        assert take_in_file(at, "dome.stl", io.BytesIO(DOME)).job is not None
         session.rollback()
     with sessions() as session:
         waiting = session.connection().exec_driver_sql("SELECT count(*) FROM procrastinate_jobs")
@@ -188,5 +241,7 @@ def test_a_wish_is_kept_whole():
         close_holes=True,
         marks=(Mark((0.1, 0.2, 0.3), 0.02, FaceRole.CUT_AWAY),),
     )
-    assert wish_of(wish_document(wish)) == wish
-    assert wish_of({"skin": "outer", "rim_z_m": None, "skirt_m": 0.0}) == SurveyWish()
+    assert SURVEY_WISHES.read(json.loads(json.dumps(SURVEY_WISHES.write(wish)))) == wish
+    # As it was kept before values had a version.
+    old = {"skin": "outer", "rim_z_m": None, "skirt_m": 0.0}
+    assert SURVEY_WISHES.read(old) == SurveyWish()

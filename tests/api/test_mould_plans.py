@@ -69,7 +69,7 @@ def test_another_wall_is_studied_again_and_another_shell_is_not(client, body, mo
 
 
 def test_a_piece_surveyed_again_is_studied_again_when_asked(client, piece, mould):
-    asked = {"version": piece["version"], "skin": "outer", "skirt_m": 0.05}
+    asked = {"version": piece["version"], "wish": {"skin": "outer", "skirt_m": 0.05}}
     surveyed(client, client.put(f"{API}/pieces/{piece['id']}/survey", json=asked))
     assert not client.get(f"{API}/moulds/{mould['id']}").json["studied"]
     plan = client.post(f"{API}/moulds/{mould['id']}/plan", json=PLAN)

@@ -84,13 +84,13 @@ def test_rubber_and_shell_are_bought_with_the_resin(client, sheet, mould):
         "moulds": [{"mould_id": mould["id"], "count": 2}],
     }
     told = client.post(f"{API}/buying", json=asked).json
-    needs = {one["key"]: one["need_kg"] for one in told["purchases"]}
+    needs = {one["key"]: one["purchase"]["need_kg"] for one in told["purchases"]}
     assert needs == {
         "pu-fast-rigid": pytest.approx(2 * sheet["plan"]["total_charge_kg"]),
         "rubber-addition-firm": pytest.approx(2 * mould["takes"]["rubber_kg"]),
         "shell-urethane-paste": pytest.approx(2 * mould["takes"]["shell_kg"]),
     }
-    assert Decimal(told["cost"]) == sum(Decimal(one["cost"]) for one in told["purchases"])
+    assert Decimal(told["cost"]) == sum(Decimal(one["purchase"]["cost"]) for one in told["purchases"])
 
 
 def test_a_cast_costs_the_sum_of_its_lines_and_so_does_the_csv(client, sheet, mould):
@@ -101,12 +101,16 @@ def test_a_cast_costs_the_sum_of_its_lines_and_so_does_the_csv(client, sheet, mo
     for column in ("each", "run"):
         assert Decimal(cost[column]) == sum(Decimal(line[column]) for line in cost["lines"])
     rubber = next(line for line in cost["lines"] if line["id"] == "rubber")
-    assert (rubber["shared_by"], rubber["source"]) == (40, "kit on offer")
+    assert (rubber["shared_by"], rubber["rate"]["source"]) == (40, "kit on offer")
     sent = client.get(f"{address}.csv{query}").data.decode("utf-8-sig")
     *lines, total = csv.DictReader(io.StringIO(sent))
     assert len(lines) == len(cost["lines"])
     assert Decimal(total["one_cast"]) == sum(Decimal(line["one_cast"]) for line in lines)
     assert Decimal(total["run_of_12"]) == Decimal(cost["run"])
+
+
+def priced(line):
+    return f"{Decimal(line['rate']['amount']):.2f}", line["rate"]["source"]
 
 
 def test_the_price_of_a_lot_stands_before_that_of_the_sheet(client, sheet):
@@ -115,7 +119,7 @@ def test_the_price_of_a_lot_stands_before_that_of_the_sheet(client, sheet):
     def resin():
         return next(one for one in client.get(address).json["lines"] if one["id"] == "resin-cast")
 
-    assert (resin()["rate"], resin()["source"]) == ("22.11", "typical for the class")
+    assert priced(resin()) == ("22.11", "typical for the class")
     lot = {
         "material_id": sheet["material_id"],
         "label": "Dear tin",
@@ -124,7 +128,7 @@ def test_the_price_of_a_lot_stands_before_that_of_the_sheet(client, sheet):
         "price": "61.00",
     }
     assert client.post(f"{API}/lots", json=lot).json["price"] == "61.00"
-    assert (resin()["rate"], resin()["source"]) == ("30.50", "what your lots cost")
+    assert priced(resin()) == ("30.50", "what your lots cost")
 
 
 def test_the_hour_is_assumed_until_the_workshop_says_its_own(client, sheet):
@@ -134,10 +138,10 @@ def test_the_hour_is_assumed_until_the_workshop_says_its_own(client, sheet):
         lines = client.get(address).json["lines"]
         return next(one for one in lines if one["id"] == "hours-rolling")
 
-    assert (rolling()["rate"], rolling()["source"]) == ("20.00", "assumed")
+    assert priced(rolling()) == ("20.00", "assumed")
     set_rate = client.put(f"{API}/workshop/hour-rate", json={"hour_rate": "31.50"})
     assert (set_rate.json["hour_rate"], set_rate.json["hour_rate_is_own"]) == ("31.50", True)
-    assert (rolling()["rate"], rolling()["source"]) == ("31.50", "your workshop's rate")
+    assert priced(rolling()) == ("31.50", "your workshop's rate")
     refused = client.put(f"{API}/workshop/hour-rate", json={"hour_rate": "-1"})
     assert_problem(refused, 422, "An hour of work costs 0 to 1,000", "hour_rate")
 

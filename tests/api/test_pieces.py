@@ -77,15 +77,13 @@ def _with_nan() -> bytes:
         (b"no mesh at all, whatever its name", "not an STL"),
         (DOME[:-7], "cut short"),
         (_with_nan(), "not numbers"),
-        (b"\0" * 80 + struct.pack("<I", 1) + bytes(50), "no faces|no size"),
+        (b"\0" * 80 + struct.pack("<I", 1) + bytes(50), "no faces"),
     ],
     ids=["empty", "not a mesh", "truncated", "NaN", "one point"],
 )
 def test_bad_files_are_refused_and_leave_nothing(upload, client, content, said):
-    refused = upload(content)
-    assert any(word in refused.json["detail"] for word in said.split("|"))
-    assert_problem(refused, 422, "", "file")
-    assert client.get(f"{API}/pieces").json == {"pieces": []}
+    assert_problem(upload(content), 422, said, "file")
+    assert client.get(f"{API}/pieces").json ["pieces"] == []
 
 
 def test_a_shape_without_area_is_refused_when_it_is_measured(upload, client):
@@ -95,7 +93,7 @@ def test_a_shape_without_area_is_refused_when_it_is_measured(upload, client):
     job = client.post(f"{API}/pieces", json=body).json
     assert (job["status"], job["field"], job["piece_id"]) == ("refused", "file", None)
     assert "no area" in job["said"]
-    assert client.get(f"{API}/pieces").json == {"pieces": []}
+    assert client.get(f"{API}/pieces").json ["pieces"] == []
 
 
 def test_300_mb_are_refused_by_the_limit(client):
@@ -116,7 +114,7 @@ def test_300_mb_are_refused_by_the_limit(client):
         ({"name": "   "}, "name is empty"),
         ({"name": "x" * 121}, "longer than 120"),
         ({"name": "bell\u0007"}, "cannot be printed"),
-        ({"name": "nul\u0000"}, "cannot be printed"),
+        ({"name": "nul\u0000"}, "characters that are none"),
         ({"mesh_sha256": "0" * 64}, "upload it again"),
         ({"colour": "red"}, "not known here"),
     ],
@@ -126,7 +124,7 @@ def test_bad_answers_to_the_unit_question_are_told(upload, client, body, said):
     refused = client.post(f"{API}/pieces", json={**good, **body})
     assert said in refused.json["detail"]
     assert refused.status_code in (404, 422)
-    assert client.get(f"{API}/pieces").json == {"pieces": []}
+    assert client.get(f"{API}/pieces").json ["pieces"] == []
 
 
 def test_files_nobody_made_a_piece_of_are_forgotten_after_a_day(upload, client, clock, piece):

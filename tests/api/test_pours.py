@@ -116,7 +116,10 @@ def test_a_closed_pour_stands_in_the_log_next_to_its_plan(client, poured, sheet)
     assert closed["comparison"]["stayed_share"] == pytest.approx(0.27 / 0.285)
     assert closed["comparison"]["planned_kg"] == sheet["plan"]["total_charge_kg"]
     logged = client.get(f"{API}/pours").json["pours"]
-    assert [one["note"] for one in logged] == ["Thin at the top."]
+    assert [one["id"] for one in logged] == [poured["id"]]
+    assert logged[0]["poured_kg"] == pytest.approx(closed["comparison"]["poured_kg"])
+    assert logged[0]["planned_kg"] == closed["comparison"]["planned_kg"]
+    assert client.get(f"{API}/pours/{poured['id']}").json["note"] == "Thin at the top."
 
 
 def test_a_pour_closed_twice_tells_the_second_window(client, poured):

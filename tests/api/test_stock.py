@@ -6,20 +6,19 @@ from decimal import Decimal
 from uuid import UUID
 
 import pytest
-from mildhusk.services.stock import add_lot, draw, put_back
 from sqlalchemy import func, select
 
 from api.conftest import API, START, WISH, assert_problem
-from core.shapes import half_sphere, stl_bytes
+from core.shapes import half_sphere
 from mildhusk.core.casting.wish import CastWish
-from mildhusk.core.geometry.length_units import LengthUnit
-from mildhusk.services.pieces import add_piece, take_in_file
+from mildhusk.services.lots import add_lot, draw, put_back
+from mildhusk.services.pieces import add_piece_by_hand
 from mildhusk.services.pours import start_pour
-from mildhusk.services.sheets import add_sheet
+from mildhusk.services.sheets import SheetQuestion, add_sheet
 from mildhusk.services.transaction import Transaction
 from mildhusk.services.workshop import found_workshop
 from mildhusk.store.database import migrate, open_engine, open_sessions
-from mildhusk.store.tables import LotDraw, LotRow, Material
+from mildhusk.store.tables import LotDraw, LotRow, Material, PieceSource
 from served import fresh_database
 
 TODAY = START.date()
@@ -105,7 +104,7 @@ def test_what_to_buy_counts_lots_adds_needs_and_adds_up(client, lot, sheet):
         "casts": [{"sheet_id": sheet["id"], "casts": 10}, {"sheet_id": sheet["id"], "casts": 2}]
     }
     told = client.post(f"{API}/buying", json=asked).json
-    (one,) = told["purchases"]
+    (one,) = (met["purchase"] for met in told["purchases"])
     assert one["need_kg"] == pytest.approx(12 * sheet["plan"]["total_charge_kg"])
     assert one["from_lots"] == [{"lot": "half", "kg": 0.1}]
     got = 0.1 + sum(kit["mass_kg"] * kit["count"] for kit in one["kits"])
@@ -141,9 +140,10 @@ def test_two_thousand_draws_from_eight_connections_lose_and_double_no_gram(clust
             material = session.scalars(select(Material).where(Material.key == "polyester")).one()
             for n in range(5):
                 add_lot(transaction, material.id, f"lot {n}", 3.5, None, date(2027, 1, 1 + n))
-            file = take_in_file(transaction, "d.stl", stl_bytes(half_sphere(100, 10)))
-            piece = add_piece(transaction, "D", file.sha256, LengthUnit.MILLIMETRE)
-            sheet = add_sheet(transaction, "S", piece.id, material.id, CastWish(**WISH))
+            face = half_sphere(0.1, 10)
+            piece = add_piece_by_hand(transaction, "D", PieceSource.CLAY, {}, face, 0.05)
+            asked = SheetQuestion(piece.id, material.id, CastWish(**WISH))
+            sheet = add_sheet(transaction, "S", asked)
             pours = [start_pour(transaction, sheet.id).id for _ in range(WORKERS)]
             home, material_id = transaction.workshop_id, material.id
         missing: list[Decimal] = []

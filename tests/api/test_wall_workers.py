@@ -6,15 +6,19 @@ import subprocess
 import sys
 import time
 from contextlib import contextmanager
+from uuid import UUID
 
 import pytest
-from sqlalchemy import func, select
+from sqlalchemy import func, select, text
 
 from mildhusk.api.app import create_app, utc_now
 from mildhusk.demo.scenario import fill
 from mildhusk.jobs.queue import PostgresQueue
+from mildhusk.services.jobs import find_job
+from mildhusk.services.transaction import Transaction
+from mildhusk.services.workshop import found_workshop
 from mildhusk.store.database import migrate, open_engine, open_sessions
-from mildhusk.store.tables import CoatRunRow, Job, JobKind, JobStatus
+from mildhusk.store.tables import CoatRunRow, JobStatus
 from served import ROOT, temporary_cluster
 
 _PATIENCE_S = 150.0
@@ -57,7 +61,11 @@ def _until(look, what):
 
 def _ask(url, words, **asked):
     engine = open_engine(url)
-    client = create_app(open_sessions(engine), PostgresQueue(url), clock=utc_now).test_client()
+    with open_sessions(engine).begin() as session:
+        home = found_workshop(session, utc_now())
+    app = create_app(open_sessions(engine), PostgresQueue(url), home, clock=utc_now)
+    client = app.test_client()
+    client.environ_base["HTTP_X_MILD_HUSK"] = "page"
     sheets = client.get("/api/v1/sheets").json["sheets"]
     sheet = next(one for one in sheets if words in one["name"])
     body = {"motion": "machine", "capped": True, "edge_m": 0.006, **asked}
@@ -69,8 +77,11 @@ def _ask(url, words, **asked):
 def _job(url, key):
     engine = open_engine(url)
     with open_sessions(engine)() as session:
-        job = session.get(Job, key)
-        found = (job.status, job.share, job.attempt, job.said)
+        at = Transaction(session, found_workshop(session, utc_now()), utc_now(), PostgresQueue(url))
+        state = find_job(at, UUID(key))
+        tried = text("SELECT attempts FROM procrastinate_jobs WHERE id = :id")
+        attempts = session.execute(tried, {"id": state.job.queue_id}).scalar_one()
+        found = (state.status, state.job.share, attempts)
     engine.dispose()
     return found
 
@@ -113,8 +124,4 @@ def test_two_workers_share_what_is_asked(own_cluster):
 
         _until(both_at_work, "all walls done")
     assert 2 in seen, "two of them were under way at once"
-    engine = open_engine(url)
-    with open_sessions(engine)() as session:
-        jobs = session.scalars(select(Job).where(Job.kind == JobKind.COAT)).all()
-        assert {job.status for job in jobs} == {JobStatus.DONE}
-    engine.dispose()
+    assert {_job(url, key)[2] for key in keys} == {1}

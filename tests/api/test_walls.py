@@ -6,6 +6,7 @@ import io
 import json
 import re
 import zlib
+from typing import ClassVar
 
 import numpy as np
 import pytest
@@ -13,6 +14,7 @@ import trimesh
 
 from api.conftest import API, WISH, assert_problem
 from mildhusk.api.common import Backstage, set_backstage
+from mildhusk.store.tables import JobStatus
 
 ASKED = {"motion": "machine", "capped": True, "edge_m": 0.009}
 
@@ -42,12 +44,12 @@ def run(client, sheet):
 
 
 def test_a_wall_is_computed_once_and_adds_up(client, sheet, run):
-    assert run["estimate"]
-    assert run["mass_error"] < 1e-9
-    poured = sum(one["charge_kg"] for one in run["coats"])
-    assert run["cast_kg"] + run["lid_kg"] + run["spilt_kg"] == pytest.approx(poured, rel=1e-6)
+    assert run["wall"]["estimate"]
+    assert run["wall"]["mass_error"] < 1e-9
+    poured = sum(one["charge_kg"] for one in run["wall"]["coats"])
+    assert run["wall"]["cast_kg"] + run["wall"]["lid_kg"] + run["wall"]["spilt_kg"] == pytest.approx(poured, rel=1e-6)
     plan = client.get(f"{API}/sheets/{sheet['id']}").json["plan"]
-    assert len(run["coats"]) == len(plan["coats"])
+    assert len(run["wall"]["coats"]) == len(plan["coats"])
     assert poured == pytest.approx(0.95 * plan["total_charge_kg"], rel=1e-9)
     again = wall(client, sheet).json
     assert (again["run"]["id"], again["job"]) == (run["id"], None)
@@ -64,7 +66,7 @@ def test_the_files_say_the_same(client, run):
     )
     scene = trimesh.load(io.BytesIO(glb.data), file_type="glb")
     (shown,) = scene.geometry.values()
-    assert 0 < len(shown.faces) <= run["faces"]
+    assert 0 < len(shown.faces) <= run["wall"]["faces"]
     length = int.from_bytes(glb.data[12:16], "little")
     primitive = json.loads(glb.data[20 : 20 + length])["meshes"][0]["primitives"][0]
     assert {"_WALL", "_COAT_1"} <= primitive["attributes"].keys()
@@ -73,10 +75,10 @@ def test_the_files_say_the_same(client, run):
     rows = list(csv.DictReader(io.StringIO(table.data.decode("utf-8-sig"))))
     assert len(rows) == len(shown.faces)
     area, whole = (np.array([float(row[name]) for row in rows]) for name in ("area_mm2", "wall_mm"))
-    assert (area @ whole) / area.sum() == pytest.approx(1e3 * run["mean_m"], rel=1e-3)
+    assert (area @ whole) / area.sum() == pytest.approx(1e3 * run["wall"]["mean_m"], rel=1e-3)
     first = [float(row["coat_1_mm"]) for row in rows]
     assert np.average(first, weights=area) == pytest.approx(
-        1e3 * run["coats"][0]["mean_m"], rel=1e-3
+        1e3 * run["wall"]["coats"][0]["mean_m"], rel=1e-3
     )
 
 
@@ -100,8 +102,17 @@ def test_trying_is_stopped_and_what_was_stopped_is_only_tried_again_when_asked(c
     class Nobody:
         """A queue without a worker."""
 
-        def put(self, session, job_id):
-            assert job_id
+        waiting: ClassVar[dict[int, JobStatus]] = {}
+
+        def put(self, session, job_id, lock):
+            self.waiting[len(self.waiting) + 1] = JobStatus.WAITING
+            return len(self.waiting)
+
+        def states(self, session, numbers):
+            return {number: self.waiting[number] for number in numbers if number in self.waiting}
+
+        def cancel(self, session, number):
+            self.waiting[number] = JobStatus.CANCELLED
 
     (before,) = (one for one in client.application.extensions.values() if type(one) is Backstage)
     set_backstage(client.application, dataclasses.replace(before, queue=Nobody()))
@@ -183,10 +194,11 @@ def test_what_is_poured_out_is_told_when_and_how_much(client, sheet):
 
 def test_a_wall_that_cannot_be_is_refused(client, sheet, piece):
     assert_problem(wall(client, sheet, motion="shake"), 422, "There is no motion 'shake'")
-    job = wall(client, sheet, lead=9.0).json["job"]
-    assert "A first coat 9 times the others" in client.get(f"{API}/jobs/{job['id']}").json["said"]
-    job = wall(client, sheet, edge_m=0.0001).json["job"]
-    assert "The edge is 0.1 mm" in client.get(f"{API}/jobs/{job['id']}").json["said"]
+    assert_problem(wall(client, sheet, lead=9.0), 422, "first coat", "lead")
+    assert_problem(wall(client, sheet, edge_m=0.0001), 422, "0.1 mm", "edge_m")
+    assert_problem(wall(client, sheet, coats=0), 422, "coats", "coats")
+    assert_problem(wall(client, sheet, coats=10_000), 422, "coats", "coats")
+    assert_problem(wall(client, sheet, share=-1.0), 422, "share", "share")
 
 
 def test_the_motions_are_listed_with_what_they_are_for(client):

@@ -17,7 +17,7 @@ def fetch_bytes(address: str, path: str) -> bytes:
 
 def sheet_named(address: str, words: str) -> dict[str, Any]:
     found = [one for one in fetch(address, "/sheets")["sheets"] if words in one["name"]]
-    return dict(found[0])
+    return dict(fetch(address, f"/sheets/{found[0]['id']}"))
 
 
 def start_pour(address: str, words: str) -> dict[str, Any]:
@@ -25,7 +25,7 @@ def start_pour(address: str, words: str) -> dict[str, Any]:
 
 
 def post(address: str, path: str, body: dict[str, Any]) -> dict[str, Any]:
-    kind = {"Content-Type": "application/json"}
+    kind = {"Content-Type": "application/json", "X-Mild-Husk": "test"}
     request = urllib.request.Request(f"{address}api/v1{path}", json.dumps(body).encode(), kind)
     with urllib.request.urlopen(request, timeout=20) as answer:
         return dict(json.load(answer))

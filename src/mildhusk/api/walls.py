@@ -217,11 +217,10 @@ def try_motions(path: IdPath, body: MotionsQuestion) -> dict[str, object]:  # no
         found = wall_trials.try_motions(
             at, path.id, by_hand=body.by_hand, capped=body.capped, again=body.again
         )
-        if body.stop:
-            wall_trials.stop_trying(at, found.ways)
+        ways = wall_trials.stop_trying(at, found.ways) if body.stop else found.ways
         shown = MotionsShape(
-            ways=[_trial_shape(one) for one in found.ways],
-            open=sum(one.is_open for one in found.ways),
+            ways=[_trial_shape(one) for one in ways],
+            open=sum(one.is_open for one in ways),
             said=found.said,
         )
     return shown.model_dump(mode="json")
@@ -237,11 +236,10 @@ def try_charges(path: IdPath, body: ChargesQuestion) -> dict[str, object]:  # no
         found = wall_trials.try_charges(
             at, path.id, body.motion, capped=body.capped, again=body.again
         )
-        if body.stop:
-            wall_trials.stop_trying(at, found.ways)
+        ways = wall_trials.stop_trying(at, found.ways) if body.stop else found.ways
         shown = ChargesShape(
-            ways=[_trial_shape(one) for one in found.ways],
-            open=sum(one.is_open for one in found.ways),
+            ways=[_trial_shape(one) for one in ways],
+            open=sum(one.is_open for one in ways),
             smallest_kg=found.smallest_kg,
             largest_kg=found.largest_kg,
         )

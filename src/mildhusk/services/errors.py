@@ -3,8 +3,9 @@
 HuskError
 ├── NotFoundError      there is no such row in this workshop
 ├── RefusedRowsError   an import has rows that cannot be taken over, so none was
-├── ConflictError      the state is not, or no longer, what the action needs
-└── StoppedError       a job was cancelled, its worker is ending, or another one took it up
+└── ConflictError      the state is not, or no longer, what the action needs
+
+StoppedError           no refusal: a job was cancelled, its worker ends, or another took it up
 """
 
 from mildhusk.core.errors import HuskError
@@ -28,7 +29,7 @@ class ConflictError(HuskError):
     """The state is not, or no longer, what the action needs."""
 
 
-class StoppedError(HuskError):
+class StoppedError(Exception):
     """A job was cancelled, its worker is ending, or another one took it up."""
 
 

@@ -5,7 +5,7 @@ from the walls that are done, so nothing is lost when one of them is stopped.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from uuid import UUID
 
 from mildhusk.core.casting.plan import rolled_coats
@@ -109,11 +109,14 @@ def try_charges(
     return ChargesTried(ways, *useful_charges(trials))
 
 
-def stop_trying(transaction: Transaction, ways: Sequence[Tried]) -> None:
-    """Cancel what is not done; what is done stays."""
-    for one in ways:
-        if one.answer.job is not None and one.is_open:
-            cancel_job(transaction, one.answer.job.job.id)
+def stop_trying(transaction: Transaction, ways: Sequence[Tried]) -> list[Tried]:
+    """Cancel what is not done, and return all as it then stands; what is done stays."""
+    return [
+        replace(one, answer=replace(one.answer, job=cancel_job(transaction, job.job.id)))
+        if (job := one.answer.job) is not None and one.is_open
+        else one
+        for one in ways
+    ]
 
 
 def _tried(
