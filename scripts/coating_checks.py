@@ -17,7 +17,6 @@ mpl.use("Agg")
 import matplotlib.pyplot as plt  # noqa: E402
 import trimesh  # noqa: E402
 from matplotlib.axes import Axes  # noqa: E402
-from mildhusk.core.coating.document import coated_document  # noqa: E402
 from scipy.optimize import brentq  # noqa: E402
 
 from core.shapes import sphere, turned  # noqa: E402 - the tests' words for shapes
@@ -31,6 +30,7 @@ from core.test_coating import (  # noqa: E402
     steady,
     strip,
 )
+from mildhusk.core.coating.answer import landed_wall  # noqa: E402
 from mildhusk.core.coating.coats import Coated, add_coat, run_film  # noqa: E402
 from mildhusk.core.coating.figures import wall_figures  # noqa: E402
 from mildhusk.core.coating.grid import coat_grid, even_mesh  # noqa: E402
@@ -210,7 +210,7 @@ def with_lids() -> list[tuple[str, str, str, str]]:
             mould = add_coat(Coated.bare(grid), liquid, kg, machine(8.0, 3.1), step_s=step)
             wall = wall_figures(grid, mould.wall_m, 0.0, 1050.0)
             figures.append((wall.mean_m, wall.p05_m, wall.p95_m))
-            lid.append(coated_document(mould, 1050.0, 0.001)["lid_kg"] / kg)
+            lid.append(landed_wall(mould, 1050.0, 0.001).lid_kg / kg)
         apart = (np.ptp(figures, axis=0) / np.mean(figures, axis=0)).max()
         share = f"{100 * min(lid):.0f} to {100 * max(lid):.0f} % on the lid"
         said = f"{100 * apart:.1f} % apart, {share}"

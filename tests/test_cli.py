@@ -1,22 +1,36 @@
 """The command line as it is installed: whole processes, exit codes, one line on bad input."""
 
+import io
 import json
 import math
 import struct
 import subprocess
 import sys
+from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 
 import pytest
 
 from core.shapes import sphere, stl_bytes, tube
 from core.test_survey import print_of_a_ball
+from mildhusk.cli.main import main
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
 
 HUSK = Path(sys.executable).parent / "husk"
 
 
 def husk(*words: object) -> subprocess.CompletedProcess[str]:
+    """Run the command in this process: a whole one takes a second to load the numerics."""
+    out, err = io.StringIO(), io.StringIO()
+    with redirect_stdout(out), redirect_stderr(err):
+        try:
+            code = main([str(word) for word in words])
+        except SystemExit as ended:
+            code = int(ended.code or 0)
+    return subprocess.CompletedProcess(words, code, out.getvalue(), err.getvalue())
+
+
+def process(*words: object) -> subprocess.CompletedProcess[str]:
     return subprocess.run([HUSK, *map(str, words)], capture_output=True, text=True, check=False)
 
 

@@ -62,7 +62,9 @@ def test_a_wish_keeps_what_it_says_and_what_is_usual(client, question):
     plan = kept["plan"]
     assert plan["premix"]["tint_kg"] > 0.0
     taken = sum(coat["parts_kg"]["B"] for coat in plan["coats"])
-    assert taken == pytest.approx(sum(plan["premix"][one] for one in ("b_kg", "tint_kg", "filler_kg")), abs=1e-9)
+    assert taken == pytest.approx(
+        sum(plan["premix"][one] for one in ("b_kg", "tint_kg", "filler_kg")), abs=1e-9
+    )
     again = client.get(f"{API}/sheets/{kept['id']}").json
     assert again["plan"] == plan
 
@@ -261,7 +263,7 @@ def test_a_pour_of_an_earlier_version_still_reads(client, sheet):
 
 
 def test_melted_clay_is_weighed_as_one_part(client, question):
-    body = {"name": "Study copy", **question("clay-melted", wall_m=0.006)}
+    body = {"name": "Study copy", **question("clay-melted", school="clay", wall_m=0.006)}
     sheet = client.post(f"{API}/sheets", json=body).json
     pour = client.post(f"{API}/pours", json={"sheet_id": sheet["id"]}).json
     done = client.post(

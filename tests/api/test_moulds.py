@@ -90,7 +90,9 @@ def test_rubber_and_shell_are_bought_with_the_resin(client, sheet, mould):
         "rubber-addition-firm": pytest.approx(2 * mould["takes"]["rubber_kg"]),
         "shell-urethane-paste": pytest.approx(2 * mould["takes"]["shell_kg"]),
     }
-    assert Decimal(told["cost"]) == sum(Decimal(one["purchase"]["cost"]) for one in told["purchases"])
+    assert Decimal(told["cost"]) == sum(
+        Decimal(one["purchase"]["cost"]) for one in told["purchases"]
+    )
 
 
 def test_a_cast_costs_the_sum_of_its_lines_and_so_does_the_csv(client, sheet, mould):

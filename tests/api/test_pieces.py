@@ -83,7 +83,7 @@ def _with_nan() -> bytes:
 )
 def test_bad_files_are_refused_and_leave_nothing(upload, client, content, said):
     assert_problem(upload(content), 422, said, "file")
-    assert client.get(f"{API}/pieces").json ["pieces"] == []
+    assert client.get(f"{API}/pieces").json["pieces"] == []
 
 
 def test_a_shape_without_area_is_refused_when_it_is_measured(upload, client):
@@ -93,7 +93,7 @@ def test_a_shape_without_area_is_refused_when_it_is_measured(upload, client):
     job = client.post(f"{API}/pieces", json=body).json
     assert (job["status"], job["field"], job["piece_id"]) == ("refused", "file", None)
     assert "no area" in job["said"]
-    assert client.get(f"{API}/pieces").json ["pieces"] == []
+    assert client.get(f"{API}/pieces").json["pieces"] == []
 
 
 def test_300_mb_are_refused_by_the_limit(client):
@@ -124,7 +124,7 @@ def test_bad_answers_to_the_unit_question_are_told(upload, client, body, said):
     refused = client.post(f"{API}/pieces", json={**good, **body})
     assert said in refused.json["detail"]
     assert refused.status_code in (404, 422)
-    assert client.get(f"{API}/pieces").json ["pieces"] == []
+    assert client.get(f"{API}/pieces").json["pieces"] == []
 
 
 def test_files_nobody_made_a_piece_of_are_forgotten_after_a_day(upload, client, clock, piece):

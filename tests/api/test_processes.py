@@ -1,6 +1,5 @@
 """Real server processes: two tabs at once, a server killed in the middle of a save."""
 
-import signal
 import threading
 import time
 import urllib.request
@@ -109,9 +108,7 @@ def test_of_eight_windows_that_close_a_pour_at_once_one_does(database_url):
     def close() -> None:
         ready.wait()
         body = {"status": "spoilt", "note": threading.current_thread().name}
-        codes.append(
-            tab().post(f"/api/v1/pours/{pour['id']}/close", json=body).status_code
-        )
+        codes.append(tab().post(f"/api/v1/pours/{pour['id']}/close", json=body).status_code)
 
     windows = [threading.Thread(target=close) for _ in range(8)]
     for window in windows:

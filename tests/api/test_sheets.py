@@ -37,7 +37,7 @@ def test_a_resin_by_volume_comes_in_millilitres_with_cup_marks(ask):
 
 def test_a_preview_keeps_nothing(ask, client):
     ask()
-    assert client.get(f"{API}/sheets").json ["sheets"] == []
+    assert client.get(f"{API}/sheets").json["sheets"] == []
 
 
 @pytest.mark.parametrize(
@@ -67,7 +67,7 @@ def test_a_sheet_that_cannot_be_planned_is_not_kept(client, piece, resin):
         "wish": {**WISH, "wall_m": 9.0},
     }
     assert_problem(client.post(f"{API}/sheets", json=body), 422, "thicker")
-    assert client.get(f"{API}/sheets").json ["sheets"] == []
+    assert client.get(f"{API}/sheets").json["sheets"] == []
 
 
 def test_a_sheet_is_edited_once_per_version(client, sheet):

@@ -64,7 +64,10 @@ def test_a_cut_out_a_ledge_and_a_closed_hole_are_waste(client, piece):
     """Exact: a flat ring pi (R^2 - (R - w)^2) and a cap pi c^2, cast and cut away."""
     top = max(piece["measures"]["bounds_m"], key=lambda corner: abs(corner[2]))[2]
     eye = {"at_m": [0.0, 0.0, top], "radius_m": 0.03, "role": "cut-away"}
-    asked = {"version": piece["version"], "wish": {"skin": "outer", "ledge_m": 0.02, "marks": [eye]}}
+    asked = {
+        "version": piece["version"],
+        "wish": {"skin": "outer", "ledge_m": 0.02, "marks": [eye]},
+    }
     after = surveyed(client, client.put(f"{API}/pieces/{piece['id']}/survey", json=asked))
     ring = math.pi * (R**2 - (R - 0.02) ** 2)
     waste = ring + math.pi * 0.03**2
@@ -166,7 +169,8 @@ def test_a_taped_piece_is_seen_kept_planned_and_compared(client, piece, resin):
     assert better["name"] == piece["name"]
     assert "they agree" in better["reason"]
     again = client.put(
-        f"{API}/pieces/{taped['id']}/survey", json={"version": taped["version"], "wish": {"skin": "all"}}
+        f"{API}/pieces/{taped['id']}/survey",
+        json={"version": taped["version"], "wish": {"skin": "all"}},
     )
     assert_problem(again, 409, "has no file")
 

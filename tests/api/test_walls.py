@@ -47,7 +47,9 @@ def test_a_wall_is_computed_once_and_adds_up(client, sheet, run):
     assert run["wall"]["estimate"]
     assert run["wall"]["mass_error"] < 1e-9
     poured = sum(one["charge_kg"] for one in run["wall"]["coats"])
-    assert run["wall"]["cast_kg"] + run["wall"]["lid_kg"] + run["wall"]["spilt_kg"] == pytest.approx(poured, rel=1e-6)
+    assert run["wall"]["cast_kg"] + run["wall"]["lid_kg"] + run["wall"][
+        "spilt_kg"
+    ] == pytest.approx(poured, rel=1e-6)
     plan = client.get(f"{API}/sheets/{sheet['id']}").json["plan"]
     assert len(run["wall"]["coats"]) == len(plan["coats"])
     assert poured == pytest.approx(0.95 * plan["total_charge_kg"], rel=1e-9)

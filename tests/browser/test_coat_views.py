@@ -84,6 +84,7 @@ def test_tint_is_premixed_and_the_bands_of_a_time_are_told(person, address):
     person.sees("First stir all of B")
     person.one("table.coats .figure").click()
     person.sees("give or take")
+    person.presses("working time")
     person.sees("class's activation energy")
     assert _calm(person) == []
 

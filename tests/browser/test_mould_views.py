@@ -11,7 +11,8 @@ STUDY_S = 90.0
 
 
 def _mould(address, words):
-    return next(one for one in fetch(address, "/moulds")["moulds"] if words in one["name"])
+    found = next(one for one in fetch(address, "/moulds")["moulds"] if words in one["name"])
+    return fetch(address, f"/moulds/{found['id']}")
 
 
 def _studied(person, address, words):
@@ -89,9 +90,8 @@ def test_a_soft_place_is_pressed_on_the_piece_and_planned(person, address):
 def test_own_coats_that_do_not_sum_are_told_beside_them(person, address):
     _studied(person, address, "Lamplighter")
     person.presses("Build it otherwise")
-    person.driver.find_element(
-        By.XPATH, "//label[contains(., 'Say how thick each coat is')]"
-    ).click()
+    own = (By.XPATH, "//label[contains(., 'Say how thick each coat is')]")
+    person.until(lambda: person.driver.find_element(*own), "the choice").click()
     person.types("Coat 2", "1")
     person.sees("change a coat, or the wall")
     assert person.complaints() == []

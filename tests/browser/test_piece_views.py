@@ -1,6 +1,7 @@
 """Pieces: places marked, a body dragged into shape, a long measuring seen and cancelled."""
 
 import json
+import time
 import urllib.request
 
 import pytest
@@ -14,7 +15,8 @@ pytestmark = pytest.mark.browser
 
 
 def _piece(address, words):
-    return next(one for one in fetch(address, "/pieces")["pieces"] if words in one["name"])
+    found = next(one for one in fetch(address, "/pieces")["pieces"] if words in one["name"])
+    return fetch(address, f"/pieces/{found['id']}")
 
 
 def test_an_eye_is_marked_by_keyboard_measured_and_taken_back(person, address):
@@ -80,9 +82,12 @@ def test_a_long_measuring_is_seen_and_cancelled(person, address):
 def _upload(address, content):
     """Send a file as a browser does; returns its hash."""
     head = b'--x\r\nContent-Disposition: form-data; name="file"; filename="ball.stl"\r\n\r\n'
-    kind = {"Content-Type": "multipart/form-data; boundary=x"}
+    kind = {"Content-Type": "multipart/form-data; boundary=x", "X-Mild-Husk": "test"}
     request = urllib.request.Request(
         f"{address}api/v1/mesh-files", head + content + b"\r\n--x--\r\n", kind
     )
     with urllib.request.urlopen(request, timeout=60) as answer:
-        return json.load(answer)["sha256"]
+        sent = json.load(answer)
+    while fetch(address, f"/jobs/{sent['job']['id']}")["status"] in ("waiting", "running"):
+        time.sleep(0.2)
+    return sent["sha256"]

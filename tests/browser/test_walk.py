@@ -78,7 +78,7 @@ def test_from_a_shape_to_a_logged_cast(person, address, tmp_path):
     row = person.one("table.coats tbody tr").text
     assert f"{part['A'] * 1e3:.1f} 31.5" in row
     pour = fetch(address, "/pours")["pours"][0]
-    assert pour["comparison"]["cast_kg"] == 0.1205
+    assert pour["cast_kg"] == 0.1205
     assert person.console_errors() == []
 
 

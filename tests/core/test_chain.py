@@ -2,6 +2,7 @@
 
 import pytest
 
+from mildhusk.core.choosing.answer import decided as chain_of
 from mildhusk.core.choosing.chain import (
     Candidate,
     Link,
@@ -10,7 +11,6 @@ from mildhusk.core.choosing.chain import (
     Task,
     decide,
 )
-from mildhusk.core.choosing.answer import decided as chain_of
 from mildhusk.core.constants import STRETCH_SAFETY
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.casting_resin import CastingResin

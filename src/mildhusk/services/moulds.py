@@ -193,7 +193,7 @@ def list_moulds(transaction: Transaction, page: Page) -> Listed[MouldSummary]:
                 retired,
                 told["studied"],
                 TAKES.read(told["takes"]),
-            )  # fmt: skip
+            )
         )
     return Listed(tuple(listed), transaction.count(MouldRow, matching))
 

@@ -241,7 +241,7 @@ def list_sheets(transaction: Transaction, page: Page) -> Listed[SheetSummary]:
                 Decimal(told.cost),
                 told.refused,
                 created,
-            )  # fmt: skip
+            )
         )
     return Listed(tuple(listed), transaction.count(CastSheetRow, matching))
 

@@ -386,7 +386,7 @@ def _last_mixed(
                 window,
                 roll,
                 weighing,
-            )  # fmt: skip
+            )
         )
     return derived(
         "", "last coat mixed", Unit.TIME,
