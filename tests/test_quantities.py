@@ -1,9 +1,10 @@
 """Quantities as people type them, against the published factors."""
 
+import pint
 import pytest
 
 from mildhusk.core.errors import QuantityError
-from mildhusk.quantities import read_quantity
+from mildhusk.quantities import _EVERYDAY, read_quantity
 
 
 def read(text, si_unit, assumed):
@@ -44,3 +45,16 @@ def test_what_cannot_be_read_is_said_with_the_field(text):
         read(text, "m", "mm")
     assert caught.value.field == "value"
     assert str(caught.value).startswith("The value")
+
+
+@pytest.mark.parametrize(
+    ("si_unit", "written"), [(si, unit) for si, units in _EVERYDAY.items() for unit in units]
+)
+def test_what_is_read_without_the_units_library_is_read_as_it_reads_it(si_unit, written):
+    """General-purpose reference library: pint."""
+    names = {"C": "degC", "°C": "degC", "cm2": "cm^2", "m2": "m^2", "%": "percent", "": ""}
+    registry = pint.UnitRegistry(autoconvert_offset_to_baseunit=True)
+    for number in (0.37, 12.0, -4.5):
+        quantity = registry.Quantity(number, names.get(written, written))
+        expected = quantity.to("dimensionless" if si_unit == "1" else si_unit).magnitude
+        assert read(f"{number} {written}", si_unit, written) == pytest.approx(expected, rel=1e-12)
