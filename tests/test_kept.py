@@ -65,7 +65,7 @@ def test_what_an_earlier_release_kept_is_read():
 
 @pytest.mark.parametrize(
     ("kept", "said"),
-    [({"wall_m": -1.0}, "wall"), ({"hands": 7}, "hands")],
+    [({"tint": 0.5}, "tint"), ({"hands": 7}, "hands")],
 )
 def test_what_is_kept_and_cannot_be_any_more_is_told_in_the_cores_words(kept, said):
     with pytest.raises(InputError, match=said) as caught:

@@ -8,12 +8,15 @@ import socket
 import subprocess
 import sys
 import tempfile
+import time
 import urllib.request
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
 
+import psycopg
 import pytest
+from sqlalchemy import make_url
 
 from mildhusk import cluster as cluster_module
 from mildhusk.cluster import Cluster, ClusterError
@@ -86,6 +89,73 @@ def test_the_server_listens_on_loopback_alone(folder):
         local = [line.split()[1] for line in listening if line.split()[3] == "0A"]
         assert f"0100007F:{port:04X}" in local
         assert f"00000000:{port:04X}" not in local
+
+
+def test_a_second_start_on_the_same_data_says_so_in_one_line_and_the_first_goes_on(folder):
+    with launched(folder, "--port", "0") as (address, _):
+        second = _ended(folder)
+        assert second.returncode == 1
+        assert second.stderr.count("\n") == 1
+        assert f"already, at {address}" in second.stderr
+        assert names(address) == []
+    # The lock went with its process; the next start finds the data free.
+    with launched(folder, "--port", "0") as (address, _):
+        assert names(address) == []
+
+
+@pytest.mark.parametrize(
+    ("address", "said"),
+    [
+        ("postgresql://nobody@127.0.0.1:1/nothing", "does not answer"),
+        ("postgresql://nobody@192.0.2.1/nothing", "does not answer"),
+        ("mysql://root@localhost/x", "PostgreSQL is needed"),
+        ("no address", "is no address"),
+    ],
+)
+def test_a_database_that_is_not_there_is_told_in_one_line_and_soon(folder, address, said):
+    """192.0.2.0/24 leads nowhere (RFC 5737)."""
+    begun = time.monotonic()
+    ended = _ended(folder, DATABASE_URL=address)
+    assert time.monotonic() - begun < 10.0
+    assert ended.returncode == 1
+    assert ended.stderr.count("\n") == 1
+    assert said in ended.stderr
+
+
+def _ended(folder: Path, **environment: str) -> subprocess.CompletedProcess[str]:
+    words = [sys.executable, "-m", "mildhusk.launch", "--data", str(folder / "data"), "--port", "0"]
+    usual = {key: value for key, value in os.environ.items() if key != "DATABASE_URL"}
+    return subprocess.run(
+        words,
+        env={**usual, **environment},
+        capture_output=True,
+        text=True,
+        cwd=ROOT,
+        check=False,
+        timeout=30,
+    )
+
+
+def test_what_connects_and_says_nothing_stops_nobody(folder):
+    """Sixty half-open connections, more than there are threads; the next one is answered."""
+    with launched(folder, "--port", "0") as (address, _), ExitStack() as silent:
+        port = int(address.rstrip("/").rsplit(":", 1)[1])
+        for number in range(60):
+            one = silent.enter_context(socket.create_connection(("127.0.0.1", port)))
+            one.sendall(b"POST /api/v1/pieces HTTP/1.1\r\nHost: x" if number % 2 else b"")
+        begun = time.monotonic()
+        assert names(address) == []
+        assert time.monotonic() - begun < 5.0
+
+
+def test_the_private_database_asks_for_its_password(folder):
+    with launched(folder, "--port", "0"):
+        cluster = Cluster(folder / "data")
+        url = make_url(cluster.url)
+        assert url.password
+        wrong = url.set(drivername="postgresql", password="guessed")
+        with pytest.raises(psycopg.OperationalError, match="password"):
+            psycopg.connect(wrong.render_as_string(hide_password=False), connect_timeout=5)
 
 
 def test_without_a_postgresql_server_it_says_what_to_install(folder, monkeypatch):

@@ -215,7 +215,7 @@ def _check_reaches(address: str) -> None:
     try:
         psycopg.connect(plain, connect_timeout=_CONNECT_S).close()
     except (psycopg.Error, UnicodeError, ValueError) as error:
-        said = " ".join(str(error).split()).removesuffix(".")
+        said = str(error).partition("\n")[0].strip().removesuffix(".")
         raise LaunchError(f"The database at DATABASE_URL does not answer: {said}.") from error
 
 
