@@ -63,7 +63,9 @@ def _as_kept_before(connection):
                 material_id=RESIN_ID, wish={**wish, "school": school})  # fmt: skip
     plan = facts(PourPlan.of(plan_cast(FACE, RESIN, WISH)))
     densities = plan.pop("densities_kg_m3")
-    _insert(connection, "pour", id=POUR_ID, **row, sheet_id=AS_OF_OLD, material_id=RESIN_ID, sheet_name="Of resin", piece_name="Old piece", resin_name=resin.name, status="open",
+    _insert(connection, "pour", id=POUR_ID, **row, sheet_id=AS_OF_OLD,
+            material_id=RESIN_ID, sheet_name="Of resin",
+            piece_name="Old piece", resin_name=resin.name, status="open",
             plan={**plan, "why": [], "cautions": ["Gloves."]}, densities_kg_m3=densities,
             note="")  # fmt: skip
 

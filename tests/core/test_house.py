@@ -32,7 +32,7 @@ def documented_parameters(text: str) -> list[str]:
     found = re.search(r"Parameters\n-+\n(.*?)(?:\n\n[A-Z]\w+\n-+|\Z)", text, re.DOTALL)
     if not found:
         return []
-    heads = re.findall(r"^(\w[\w, ]*?)(?: :.*)?$", found[1], re.MULTILINE)
+    heads = re.findall(r"^\*?(\w[\w, ]*?)(?: :.*)?$", found[1], re.MULTILINE)
     return [name for head in heads for name in re.split(r",\s*", head)]
 
 
@@ -41,6 +41,26 @@ def test_documented_arguments_are_the_real_ones(function):
     documented = documented_parameters(inspect.getdoc(function) or "")
     if documented:
         assert documented == list(inspect.signature(function).parameters)
+
+
+@pytest.mark.parametrize("function", list(public_functions()))
+def test_several_arguments_and_what_comes_of_them_are_documented(function):
+    """Three arguments or more: each is told, and what is returned; numbers with their unit."""
+    signature = inspect.signature(function)
+    if len(signature.parameters) < 3:
+        return
+    text = inspect.getdoc(function) or ""
+    assert "\nParameters\n----------\n" in text
+    if signature.return_annotation not in (None, "None"):
+        assert "\nReturns\n-------\n" in text
+    numbers = [
+        name for name in signature.parameters
+        if re.search(r"_(m|m2|m3|kg|s|k|kg_m3|pa_s)$", name)
+    ]  # fmt: skip
+    told = re.split(
+        r"^\w[\w, *]*?(?: :.*)?$", text.partition("Parameters\n")[2], flags=re.MULTILINE
+    )
+    assert not numbers or any("[" in one for one in told), "the units are told in brackets"
 
 
 def test_the_check_of_arguments_does_find_a_drift():

@@ -59,6 +59,10 @@ def coat_sheet(face: Mesh, sheet: CastSheet, how: HowTurned, tell: Tell = silent
     how : HowTurned
     tell : callable
 
+    Returns
+    -------
+    Landed
+
     Raises
     ------
     CoatingError

@@ -49,7 +49,20 @@ def best_of(trials: Sequence[Trial]) -> Trial | None:
 
 
 def gain_words(usual: Trial | None, best: Trial | None, tried: int) -> str:
-    """Say honestly what the best gains over the usual way."""
+    """Say honestly what the best gains over the usual way.
+
+    Parameters
+    ----------
+    usual, best : Trial or None
+        The usual motion and the best of those tried.
+    tried : int
+        How many motions were.
+
+    Returns
+    -------
+    str
+        One sentence or more; says so where nothing is gained.
+    """
     if best is None or usual is None:
         return "Nothing is known yet." if best is None else "The usual way cannot be done here."
     way, old = (

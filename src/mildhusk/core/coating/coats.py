@@ -16,9 +16,9 @@ from mildhusk.core.coating.flow import (
     clock_of,
     dry,
     ground_of,
-    room_for,
     run_coat,
     set_pools,
+    workspace_for,
 )
 from mildhusk.core.coating.grid import NO_FACE, CoatGrid
 from mildhusk.core.coating.hands import Hands
@@ -214,7 +214,7 @@ class Pouring:
         self._area_m2 = float(grid.area.sum())
         self.state, self._pools = dry(faces), no_pools(faces)
         self._clock = clock_of(liquid)
-        self._ground, self._room = ground_of(self._surface), room_for(faces)
+        self._ground, self._work = ground_of(self._surface), workspace_for(faces)
         self._pooled = np.zeros(faces)
         self._up = motion.ups(grid.out, np.zeros(1))[0]
         add_pool(self._pools, int(np.argmin(grid.centre @ self._up)), self._volume)
@@ -260,7 +260,7 @@ class Pouring:
         else:
             ups = self._hands.ups(stands, self._pools, float(self.state.film @ grid.area))
         run_coat(
-            self._surface, self.state, self._pools, self._ground, self._room,
+            self._surface, self.state, self._pools, self._ground, self._work,
             ups.reshape(count, levels, 3), self.now_s, lasts / count,
             self._clock, pool_flows, self._least_pool_m(ups, lasts / len(ups), pool_flows),
             self.liquid.density_kg_m3,
@@ -391,7 +391,7 @@ def run_film(
     state = dry(len(grid.area))
     state.film[:] = film_m
     run_coat(
-        surface, state, no_pools(len(grid.area)), ground_of(surface), room_for(len(grid.area)),
+        surface, state, no_pools(len(grid.area)), ground_of(surface), workspace_for(len(grid.area)),
         ups[:, None], 0.0, step_s, clock_of(liquid), np.zeros(len(ups)),
         np.full(len(ups), np.inf), liquid.density_kg_m3,
     )  # fmt: skip

@@ -38,6 +38,10 @@ def wall_figures(
         [kg/m^3]
     waste : (m,) bool or None
         Faces that are cut away later, and not looked at.
+
+    Returns
+    -------
+    WallFigures
     """
     on_face = ~grid.lid if waste is None else ~grid.lid & ~waste
     wall, area = wall_m[on_face], grid.area[on_face]
@@ -55,7 +59,22 @@ def wall_figures(
 
 
 def wall_percentiles(wall_m: Floats, area_m2: Floats, *shares: float) -> list[float]:
-    """Return the walls that so much of the face is thinner than. [m]"""
+    """Return the walls that so much of the face is thinner than. [m]
+
+    Parameters
+    ----------
+    wall_m : (m,) float
+        [m]
+    area_m2 : (m,) float
+        [m^2]
+    *shares : float
+        Of the area, between 0 and 1. [1]
+
+    Returns
+    -------
+    list of float
+        One wall a share. [m]
+    """
     order = np.argsort(wall_m)
     below = (np.cumsum(area_m2[order]) - 0.5 * area_m2[order]) / area_m2.sum()
     return [float(np.interp(share, below, wall_m[order])) for share in shares]

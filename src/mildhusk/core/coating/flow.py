@@ -29,8 +29,8 @@ Places = NDArray[np.uint32]
 SPILT, FIRST_SPILL, ALL_WET, STILL, AGED = 0, 1, 2, 3, 4
 """Places in a tally: volume; moments, below nought as long as they have not come; and the moment
 until which all film has aged."""
-_GATHERED = 2.5
-"""What is so many times as thick as a pool must be deep is no film (assumed)."""
+_DRAIN_RATIO = 2.5
+"""A film this many times as thick as the least depth of a pool drains into one (assumed)."""
 _MOST_LEFT_M = 0.01
 """A wall that comes out of a pool takes no more with it (assumed)."""
 _LEAST_SLOPE = 0.15
@@ -40,21 +40,21 @@ _STILL_M_S = 1e-6
 """Slower than a micrometre a second is still."""
 _BINS = 1024
 _ORDER_EVERY_S = 0.25
-"""In so short a time order and viscosity hardly change; what is out of order waits a step."""
+"""Order, colours and viscosity are renewed this often; they hardly change in between."""
 _AGES, _DEPTHS = 2048, 64
-"""So finely viscosity is known by age, and how fast it ages by depth."""
-_LOOSE = {"nnan", "ninf", "nsz", "contract", "arcp"}
-"""What the compiler may take liberties with; with more, one and the same run came out otherwise
-when it had just been compiled."""
+"""Rows of the tables of viscosity by age, and of the rate of ageing by depth."""
+_FAST_MATH = {"nnan", "ninf", "nsz", "contract", "arcp"}
+"""What the compiler may assume. Reassociation is left out: with it one and the same run came out
+otherwise in the process that had just compiled it."""
 _LANES = 128
-"""Faces of a turn that are worked out at a time."""
-_NONE, _HALF, _ONE, _THREE = np.float32(0.0), np.float32(0.5), np.float32(1.0), np.float32(3.0)
+"""Faces of one colour that are advanced at a time."""
+_ZERO, _HALF, _ONE, _THREE = np.float32(0.0), np.float32(0.5), np.float32(1.0), np.float32(3.0)
 _TWO_THIRDS = np.float32(2.0 / 3.0)
-_TINY, _STEPS_FIT = np.float32(1e-12), np.float32(1.0)
-"""From the second on, as rate times film squared, a step is too long for the film at an edge."""
+_TINY, _LONGEST_COURANT = np.float32(1e-12), np.float32(1.0)
+"""Above this Courant number a time step is too long for the second-order film at an edge."""
 _LEAST_M3 = 1e-30
-_ALL_BUT_ALL = np.float32(1.0 - 1e-6)
-"""A face gives no more of what it holds in a step, so that rounding takes nothing below nought."""
+_LARGEST_SHARE = np.float32(1.0 - 1e-6)
+"""Of what a face holds, at most, leaves it in a step: rounding takes nothing below nought."""
 
 
 class Surface(NamedTuple):
@@ -120,24 +120,24 @@ class State(NamedTuple):
     tally: Floats
 
 
-class Room(NamedTuple):
-    """Room to work in, kept from step to step.
+class Workspace(NamedTuple):
+    """Arrays to work in, kept from step to step.
 
     Parameters
     ----------
     thick, flows, beyond, runs
-        The film in single precision, 1 / its viscosity, what is in the next faces, and where it
-        runs; see `_pull`.
-    held, over : (m,), (3 m + 1,) float32
-        What each face holds and what runs over each of its edges. [m^3]
-    came : (m,) float
-        What runs into each face. [m^3]
+        The film in single precision, 1 / its viscosity, the film of the next faces, and the flux
+        coefficients; see `_flux_coefficients`.
+    held, edge_flux : (m,), (3 m + 1,) float32
+        What each face holds, and the flux over each of its edges in a step. [m^3]
+    inflow : (m,) float
+        Into each face. [m^3]
     lanes : (4, _LANES) float32
-        See `_leaves`.
-    high, order, bins, start, comes_from, turn, turns
-        See `_from_the_top` and `_take_turns`.
+        See `_outflows`.
+    high, order, bins, start, upstream, colour, colours
+        See `_order_by_height` and `_colour`.
     were, of, deepest
-        See `_exchange`.
+        See `_exchange_with_pools`.
     """
 
     thick: Floats
@@ -145,25 +145,25 @@ class Room(NamedTuple):
     beyond: Floats
     runs: Floats
     held: Floats
-    over: Floats
-    came: Floats
+    edge_flux: Floats
+    inflow: Floats
     lanes: tuple[Floats, Floats, Floats, Floats]
     high: Floats
     order: Places
     bins: Integers
     start: Integers
-    comes_from: Places
-    turn: Integers
-    turns: Integers
+    upstream: Places
+    colour: Integers
+    colours: Integers
     were: Integers
     of: Integers
     deepest: Floats
 
 
-def room_for(faces: int) -> Room:
-    """Return room for a coat."""
+def workspace_for(faces: int) -> Workspace:
+    """Return the workspace of a coat."""
     lanes = np.zeros((4, _LANES), np.float32)
-    return Room(
+    return Workspace(
         np.full(faces + 1, -1.0, np.float32),
         np.empty(faces, np.float32),
         np.empty((4, faces), np.float32),
@@ -233,7 +233,7 @@ def dry(faces: int) -> State:
     )
 
 
-@njit(cache=True, fastmath=_LOOSE)
+@njit(cache=True, fastmath=_FAST_MATH)
 def _heights(surface, up, high):  # type: ignore[no-untyped-def]
     """Work out how high every face lies; what has set narrows the mould."""
     x, y, z = np.float32(up[0]), np.float32(up[1]), np.float32(up[2])
@@ -243,40 +243,53 @@ def _heights(surface, up, high):  # type: ignore[no-untyped-def]
         high[f] = c - np.float32(surface.solid[f]) * n
 
 
-@njit(cache=True, fastmath=_LOOSE, error_model="numpy")
-def _thicker(beyond, per, rest, part):  # type: ignore[no-untyped-def]
-    """Return the cube of a film at an edge over that in its face, by van Leer's limiter.
+@njit(cache=True, fastmath=_FAST_MATH, error_model="numpy")
+def _edge_film_cubed(beyond, per, rest, blend):  # type: ignore[no-untyped-def]
+    """Return the cubed film at an edge over the cubed film of its face, van Leer's limiter.
 
-    `beyond` is how thick it is in the next face, `per` one over how thick it is in this one, `rest`
-    two thirds of how much thicker it is in all three next to it, as a share. On even triangles the
-    difference is how much thinner it is in the face before.
+    The limited slope is the harmonic mean of the downwind and the upwind difference; `blend` is 1
+    for the second-order value and less where the time step is too long for it.
+
+    Parameters
+    ----------
+    beyond : float32
+        Film of the face across the edge. [m]
+    per : float32
+        One over the film of this face. [1/m]
+    rest : float32
+        Two thirds of the relative differences over all three edges; on an even triangle the upwind
+        difference is the downwind one less this. [1]
+    blend : float32
+        [1]
     """
-    on = _further(beyond, per)
-    # It was not less than nothing there.
-    rise = min(on - rest, _ONE)
-    both = max(rise * on, _NONE)
-    twice = rise + on
-    edge = _ONE + part * both * twice / (twice * twice + _TINY)
+    downwind = _difference(beyond, per)
+    # The film upwind is not below nought.
+    upwind = min(downwind - rest, _ONE)
+    product = max(upwind * downwind, _ZERO)
+    total = upwind + downwind
+    edge = _ONE + blend * product * total / (total * total + _TINY)
     return edge * edge * edge
 
 
-@njit(cache=True, fastmath=_LOOSE, error_model="numpy")
-def _further(beyond, per):  # type: ignore[no-untyped-def]
-    return beyond * per - _ONE if beyond >= _NONE else _NONE
+@njit(cache=True, fastmath=_FAST_MATH, error_model="numpy")
+def _difference(beyond, per):  # type: ignore[no-untyped-def]
+    """Return the relative difference across an edge; none under a pool and beyond a rim. [1]"""
+    return beyond * per - _ONE if beyond >= _ZERO else _ZERO
 
 
-@njit(cache=True, fastmath=_LOOSE, error_model="numpy")
-def _pull(surface, room, up, c):  # type: ignore[no-untyped-def]
-    """Work out where each face's film runs: `room.runs` holds how fast, and its share by edge.
+@njit(cache=True, fastmath=_FAST_MATH, error_model="numpy")
+def _flux_coefficients(surface, work, up, c):  # type: ignore[no-untyped-def]
+    """Work out the flux coefficients of every face: `work.runs`.
 
-    How fast is how wide it is open downhill over its area, by volume, over its viscosity.
-    [1/(Pa s m^5)] What runs over an edge is as thick as the film is there, not in the middle of its
-    face; less so where a step `c` is long for the face. `room.thick` is the film in single
-    precision, below nought where there is none to look at: under a pool, and beyond a rim.
+    The flux out of a face is the coefficient times the cube of what it holds: the open width
+    downhill over viscosity and the cube of the area [1/(Pa s m^5)], then the share that goes over
+    each edge. The film at an edge is the limited second-order one, taken back to the upwind one
+    where the Courant number of a step `c` is above `_LONGEST_COURANT`. `work.thick` is the film in
+    single precision, below nought where there is no film: under a pool, and beyond a rim.
     """
     x, y, z, step = np.float32(up[0]), np.float32(up[1]), np.float32(up[2]), np.float32(c)
     a, per_area2 = surface.across, surface.per_area2
-    thick, flows, beyond, runs = room.thick, room.flows, room.beyond, room.runs
+    thick, flows, beyond, runs = work.thick, work.flows, work.beyond, work.runs
     faces = len(per_area2)
     # In loops without a branch, which the machine does many faces at a time.
     for k in range(3):
@@ -284,21 +297,21 @@ def _pull(surface, room, up, c):  # type: ignore[no-untyped-def]
             beyond[k, f] = thick[surface.beyond[k, f]]
     for f in range(faces):
         h = thick[f]
-        first = max(-(a[0, 0, f] * x + a[0, 1, f] * y + a[0, 2, f] * z), _NONE)
-        second = max(-(a[1, 0, f] * x + a[1, 1, f] * y + a[1, 2, f] * z), _NONE)
-        third = max(-(a[2, 0, f] * x + a[2, 1, f] * y + a[2, 2, f] * z), _NONE)
+        first = max(-(a[0, 0, f] * x + a[0, 1, f] * y + a[0, 2, f] * z), _ZERO)
+        second = max(-(a[1, 0, f] * x + a[1, 1, f] * y + a[1, 2, f] * z), _ZERO)
+        third = max(-(a[2, 0, f] * x + a[2, 1, f] * y + a[2, 2, f] * z), _ZERO)
         one, two, three = beyond[0, f], beyond[1, f], beyond[2, f]
         per = _ONE / max(h, _TINY)
-        rest = _further(one, per) + _further(two, per) + _further(three, per)
+        rest = _difference(one, per) + _difference(two, per) + _difference(three, per)
         rest *= _TWO_THIRDS
-        much = step * flows[f] * (first + second + third) * h * h
-        part = min(_STEPS_FIT / max(much, _TINY), _ONE)
-        first *= _thicker(one, per, rest, part)
-        second *= _thicker(two, per, rest, part)
-        third *= _thicker(three, per, rest, part)
+        courant = step * flows[f] * (first + second + third) * h * h
+        blend = min(_LONGEST_COURANT / max(courant, _TINY), _ONE)
+        first *= _edge_film_cubed(one, per, rest, blend)
+        second *= _edge_film_cubed(two, per, rest, blend)
+        third *= _edge_film_cubed(three, per, rest, blend)
         whole = first + second + third
         share = _ONE / max(whole, _TINY)
-        beyond[0, f] = whole * flows[f] * per_area2[f] if h >= _NONE else _NONE
+        beyond[0, f] = whole * flows[f] * per_area2[f] if h >= _ZERO else _ZERO
         beyond[1, f] = first * share
         beyond[2, f] = second * share
         beyond[3, f] = third * share
@@ -321,25 +334,25 @@ def ground_of(surface: Surface) -> Ground:
 
 
 @njit(cache=True)
-def _under(pools, room):  # type: ignore[no-untyped-def]
+def _covered_by_pools(pools, work):  # type: ignore[no-untyped-def]
     """Note which faces are under which pool; returns how many."""
     many = 0
     for at in range(pools.listed_many[0]):
         f = pools.list_[at]
         if pools.label[f] >= 0:
-            room.were[many], room.of[many] = f, pools.label[f]
+            work.were[many], work.of[many] = f, pools.label[f]
             many += 1
     return many
 
 
 @njit(cache=True, error_model="numpy")
-def _exchange(surface, state, ground, pools, room, many, flows, pull, step_s):  # type: ignore[no-untyped-def]
+def _exchange_with_pools(surface, state, ground, pools, work, many, flows, pull, step_s):  # type: ignore[no-untyped-def]
     """Let pools take up the film they reach, and leave one on the wall that comes out of them.
 
-    The first `many` of `room.were` are the faces that were under a pool, `room.of` which. How deep
-    each pool is then stands in `room.deepest`. [m]
+    The first `many` of `work.were` are the faces that were under a pool, `work.of` which. How deep
+    each pool is then stands in `work.deepest`. [m]
     """
-    were, of, deepest = room.were, room.of, room.deepest
+    were, of, deepest = work.were, work.of, work.deepest
     deepest[:] = 0.0
     largest = 0
     for one in range(pools.many[0]):
@@ -415,21 +428,21 @@ def _shallow_to_film(state, ground, pools, deepest, least_m):  # type: ignore[no
             pools.volume[pool] = 0.0
 
 
-@njit(cache=True, fastmath=_LOOSE)
-def _from_the_top(room):  # type: ignore[no-untyped-def]
+@njit(cache=True, fastmath=_FAST_MATH)
+def _order_by_height(work):  # type: ignore[no-untyped-def]
     """Order faces from high to low, as finely as bins tell them apart."""
-    high, order, bins, start = room.high, room.order, room.bins, room.start
+    high, order, bins, start = work.high, work.order, work.bins, work.start
     low = top = high[0]
     for f in range(len(high)):
         low, top = min(low, high[f]), max(top, high[f])
     scale = np.float32(_BINS - 1) / max(top - low, _TINY)
     for f in range(len(high)):
         bins[f] = np.int32((top - high[f]) * scale)
-    _sort(bins, _BINS, order, start)
+    _counting_sort(bins, _BINS, order, start)
 
 
 @njit(cache=True)
-def _sort(numbers, many, order, start):  # type: ignore[no-untyped-def]
+def _counting_sort(numbers, many, order, start):  # type: ignore[no-untyped-def]
     """Sort faces by a number each, below `many`; those of number n end at `start[n]`."""
     start[: many + 1] = 0
     for f in range(len(numbers)):
@@ -443,117 +456,122 @@ def _sort(numbers, many, order, start):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True)
-def _take_turns(surface, room):  # type: ignore[no-untyped-def]
-    """Order faces by turns: all that runs into a face has left others in turns before its own.
+def _colour(surface, work):  # type: ignore[no-untyped-def]
+    """Colour faces by dependence: all flux into a face comes from faces of lower colours.
 
-    `room.runs` tells what runs where. Faces that run into each other in a ring, or stand out of
-    order within a bin of height, are not told apart: what runs in there waits a step.
+    Faces of one colour do not touch and are advanced together. `work.runs` tells what runs where.
+    Faces that run into each other in a ring, or stand out of order within a bin of height, are not
+    told apart: their flux is taken up in the next step.
     """
-    order, runs, turn, comes_from = room.order, room.runs, room.turn, room.comes_from
+    order, runs, colour, upstream = work.order, work.runs, work.colour, work.upstream
     faces = len(order)
     nowhere = np.uint32(faces)
     # Without a branch: it could not be foretold.
     for f in range(faces):
         first, second, third = surface.beyond[0, f], surface.beyond[1, f], surface.beyond[2, f]
-        comes_from[f, 0] = first if runs[f, 1] <= _NONE else nowhere
-        comes_from[f, 1] = second if runs[f, 2] <= _NONE else nowhere
-        comes_from[f, 2] = third if runs[f, 3] <= _NONE else nowhere
-    turn[:faces] = 0
-    turn[faces] = -1
+        upstream[f, 0] = first if runs[f, 1] <= _ZERO else nowhere
+        upstream[f, 1] = second if runs[f, 2] <= _ZERO else nowhere
+        upstream[f, 2] = third if runs[f, 3] <= _ZERO else nowhere
+    colour[:faces] = 0
+    colour[faces] = -1
     last = np.int32(0)
     for at in range(faces):
         f = order[at]
-        own = max(turn[comes_from[f, 0]], turn[comes_from[f, 1]])
-        own = max(own, turn[comes_from[f, 2]]) + np.int32(1)
-        turn[f] = own
+        own = max(colour[upstream[f, 0]], colour[upstream[f, 1]])
+        own = max(own, colour[upstream[f, 2]]) + np.int32(1)
+        colour[f] = own
         last = max(last, own)
-    room.turns[0] = last + 1
-    _sort(turn[:faces], last + 1, order, room.start)
+    work.colours[0] = last + 1
+    _counting_sort(colour[:faces], last + 1, order, work.start)
 
 
-@njit(cache=True, fastmath=_LOOSE, error_model="numpy")
-def _halley(u, x):  # type: ignore[no-untyped-def]
-    """Return a better root of u + x u^3 = 1."""
-    much = x * u * u
-    tilt = _ONE + _THREE * much
-    off = u + much * u - _ONE
-    return u - off * tilt / (tilt * tilt - _THREE * x * u * off)
+@njit(cache=True, fastmath=_FAST_MATH, error_model="numpy")
+def _halley_step(u, x):  # type: ignore[no-untyped-def]
+    """Return a better root of u + x u^3 = 1, by Halley's method."""
+    cubic = x * u * u
+    derivative = _ONE + _THREE * cubic
+    residual = u + cubic * u - _ONE
+    return u - residual * derivative / (derivative * derivative - _THREE * x * u * residual)
 
 
-@njit(cache=True, fastmath=_LOOSE, error_model="numpy")
-def _leaves(before, had, rate, gone, many):  # type: ignore[no-untyped-def]
-    """Work out what leaves some faces in a step, of what each held before and has with what came.
+@njit(cache=True, fastmath=_FAST_MATH, error_model="numpy")
+def _outflows(before, had, rate, outflow, count):  # type: ignore[no-untyped-def]
+    """Work out what leaves some faces in a time step.
 
-    Each solves V1 = V0 + came - rate (late V1 + (1 - late) V0)^3: the trapezoidal rule where the
-    step is short for it and the backward one where it is long. Halley's method stops above the
-    root: what it is off by stays where it is, and is not lost.
+    `before` is what each held, `had` what it has with its inflow.
+
+    Each solves V1 = V0 + inflow - rate (theta V1 + (1 - theta) V0)^3, the theta method: trapezoidal
+    where the step is short for it and backward Euler where it is long. Halley's method stops above
+    the root: the residual stays on the face, and is not lost.
     """
-    # Up to a whole number of what the machine does at a time; what is past the end is old.
-    for at in range((many + 7) // 8 * 8):
-        whole, first, much = had[at], before[at], rate[at]
-        late = max(_ONE - _ONE / max(much * whole * whole, _ONE), _HALF)
-        middle = late * whole + (_ONE - late) * first
-        x = late * much * middle * middle
+    # Up to a available number of what the machine does at a time; what is past the end is old.
+    for at in range((count + 7) // 8 * 8):
+        available, initial, coefficient = had[at], before[at], rate[at]
+        theta = max(_ONE - _ONE / max(coefficient * available * available, _ONE), _HALF)
+        scale = theta * available + (_ONE - theta) * initial
+        x = theta * coefficient * scale * scale
         u = (_ONE + x + x) / (_ONE + _THREE * x)
-        u = _halley(_halley(_halley(u, x), x), x)
+        u = _halley_step(_halley_step(_halley_step(u, x), x), x)
         # Never below nought, where the root is one but for rounding.
-        gone[at] = max(min((_ONE - u) * middle / late, _ALL_BUT_ALL * whole), _NONE)
+        outflow[at] = max(min((_ONE - u) * scale / theta, _LARGEST_SHARE * available), _ZERO)
 
 
-@njit(cache=True, fastmath=_LOOSE, error_model="numpy")
-def _run_down(surface, state, room, usual_m2, conduct, step_s):  # type: ignore[no-untyped-def]
-    """Let the film run down for a step.
+@njit(cache=True, fastmath=_FAST_MATH, error_model="numpy")
+def _advance_film(surface, state, work, usual_m2, conduct, step_s):  # type: ignore[no-untyped-def]
+    """Advance the film by a time step.
 
-    By turns, from the top down: what runs in from above is known when a face's turn comes; what
-    runs in out of turn waits for the next step. What leaves one face is, to the bit, what
-    comes to the next: nothing is lost, nothing gets below nought. A usual face is `usual_m2` large.
+    Colour by colour, from the top down: the flux from above is known when a colour's turn comes;
+    flux against the order is taken up in the next step. What leaves one face is, to the bit, what
+    comes to the next: mass is kept, and no film gets below nought. `usual_m2` is a usual face.
 
     Returns
     -------
     fastest, dripped
         How fast the film got thinner anywhere, and what ran over an open rim. [m/s], [m^3]
     """
-    area, above, runs, order = surface.area, surface.above, room.runs, room.order
-    held, over, (before, had, rate, gone) = room.held, room.over, room.lanes
+    area, above, runs, order = surface.area, surface.above, work.runs, work.order
+    held, edge_flux, (before, had, rate, outflow) = work.held, work.edge_flux, work.lanes
     faces = len(area)
     for f in range(faces):
         held[f] = state.film[f] * area[f]
-    over[:] = _NONE
-    fastest = _NONE
+    edge_flux[:] = _ZERO
+    fastest = _ZERO
     c = np.float32(step_s * conduct)
     begin = 0
-    for turn in range(room.turns[0]):
-        ends = room.start[turn]
+    for colour in range(work.colours[0]):
+        ends = work.start[colour]
         while begin < ends:
-            many = min(_LANES, ends - begin)
-            for at in range(many):
+            count = min(_LANES, ends - begin)
+            for at in range(count):
                 f = order[np.uint32(begin + at)]
                 before[at] = held[f]
-                had[at] = held[f] + (over[above[f, 0]] + over[above[f, 1]] + over[above[f, 2]])
+                had[at] = held[f] + (
+                    edge_flux[above[f, 0]] + edge_flux[above[f, 1]] + edge_flux[above[f, 2]]
+                )
                 rate[at] = c * runs[f, 0]
-            _leaves(before, had, rate, gone, many)
-            for at in range(many):
+            _outflows(before, had, rate, outflow, count)
+            for at in range(count):
                 f = order[np.uint32(begin + at)]
-                fastest = max(gone[at], fastest)
+                fastest = max(outflow[at], fastest)
                 place = np.uint32(3) * f
-                over[place] = gone[at] * runs[f, 1]
-                over[place + np.uint32(1)] = gone[at] * runs[f, 2]
-                over[place + np.uint32(2)] = gone[at] * runs[f, 3]
-            begin += many
-    came, film = room.came, state.film
+                edge_flux[place] = outflow[at] * runs[f, 1]
+                edge_flux[place + np.uint32(1)] = outflow[at] * runs[f, 2]
+                edge_flux[place + np.uint32(2)] = outflow[at] * runs[f, 3]
+            begin += count
+    inflow, film = work.inflow, state.film
     for f in range(faces):
-        came[f] = (0.0 + over[above[f, 0]]) + over[above[f, 1]] + over[above[f, 2]]
+        inflow[f] = (0.0 + edge_flux[above[f, 0]]) + edge_flux[above[f, 1]] + edge_flux[above[f, 2]]
     for f in range(faces):
-        went = (0.0 + over[3 * f]) + over[3 * f + 1] + over[3 * f + 2]
-        film[f] += (came[f] - went) / area[f]
+        lost = (0.0 + edge_flux[3 * f]) + edge_flux[3 * f + 1] + edge_flux[3 * f + 2]
+        film[f] += (inflow[f] - lost) / area[f]
     dripped = 0.0
     for rim in surface.rim_edge:
-        dripped += over[rim]
+        dripped += edge_flux[rim]
     return fastest / (usual_m2 * step_s), dripped
 
 
 @njit(cache=True)
-def _gather(state, ground, pools, gathered_m):  # type: ignore[no-untyped-def]
+def _drain_to_pools(state, ground, pools, gathered_m):  # type: ignore[no-untyped-def]
     """Let what is too thick for a film run to the low place below, into the pool that is there.
 
     A film has no level: left to itself it would heap up there.
@@ -573,46 +591,50 @@ def _gather(state, ground, pools, gathered_m):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True)
-def _grow_older(state, clock, flows, now_s):  # type: ignore[no-untyped-def]
-    """Let all film age until now, the deeper the faster; then work out 1 / its viscosity.
+def _advance_age(state, clock, flows, now_s):  # type: ignore[no-untyped-def]
+    """Advance the age of all film until now, the deeper the faster, and 1 / its viscosity.
 
     Returns
     -------
     float
         The largest of them. [1/(Pa s)]
     """
-    lasted_s = now_s - state.tally[AGED]
+    elapsed_s = now_s - state.tally[AGED]
     state.tally[AGED] = now_s
-    most = _NONE
+    largest = _ZERO
     for f in range(len(flows)):
-        deep = min(max(state.film[f], 0.0) * clock.per_m, float(len(clock.quicker) - 1))
-        state.age[f] += lasted_s * clock.quicker[int(deep)]
+        depth = min(max(state.film[f], 0.0) * clock.per_m, float(len(clock.quicker) - 1))
+        state.age[f] += elapsed_s * clock.quicker[int(depth)]
         at = min(state.age[f] * clock.per_s, float(len(clock.flows) - 1))
         flows[f] = clock.flows[int(at)]
-        most = max(most, flows[f])
-    return most
+        largest = max(largest, flows[f])
+    return largest
 
 
-@njit(cache=True, fastmath=_LOOSE, error_model="numpy")
-def _mix_ages(surface, state, room, times):  # type: ignore[no-untyped-def]
-    """Let what came to a face in so many steps like this one mix with what was there.
+@njit(cache=True, fastmath=_FAST_MATH, error_model="numpy")
+def _advect_age(surface, state, work, times):  # type: ignore[no-untyped-def]
+    """Advect age with the film: what came in `times` such steps mixes with what was there.
 
-    By turns, as the film runs: what came has mixed with what was on its way.
+    In the order of the flux: what came has mixed with what was on its way.
     """
-    above, beyond, age, over = surface.above, surface.beyond, state.age, room.over
-    held, order = room.held, room.order
+    above, beyond, age, edge_flux = surface.above, surface.beyond, state.age, work.edge_flux
+    held, order = work.held, work.order
     for at in range(len(held)):
         f = order[at]
         # Across a rim comes nothing.
-        first, second, third = over[above[f, 0]], over[above[f, 1]], over[above[f, 2]]
+        first, second, third = (
+            edge_flux[above[f, 0]],
+            edge_flux[above[f, 1]],
+            edge_flux[above[f, 2]],
+        )
         own = age[f]
-        older = (
+        advected = (
             first * (age[beyond[0, f]] - own)
             + second * (age[beyond[1, f]] - own)
             + third * (age[beyond[2, f]] - own)
         )
-        came = first + second + third
-        age[f] = own + times * older / max(held[f] + times * came, _LEAST_M3)
+        inflow = first + second + third
+        age[f] = own + times * advected / max(held[f] + times * inflow, _LEAST_M3)
 
 
 @njit(cache=True)
@@ -625,7 +647,7 @@ def _spill(tally, volume, now_s):  # type: ignore[no-untyped-def]
 
 @njit(cache=True)
 def run_coat(  # type: ignore[no-untyped-def]
-    surface, state, pools, ground, room, ups, begins_s, step_s, clock, pool_flows, least_m, density
+    surface, state, pools, ground, work, ups, begins_s, step_s, clock, pool_flows, least_m, density
 ):
     """Run some steps of one coat, in place.
 
@@ -635,8 +657,7 @@ def run_coat(  # type: ignore[no-untyped-def]
     state : State
     pools : Pools
     ground : Ground
-    room : Room
-        To work in.
+    work : Workspace
     ups : (n, k, 3) float
         Where up is; the pools stand level k times a step, evenly spread.
     begins_s, step_s : float
@@ -652,45 +673,45 @@ def run_coat(  # type: ignore[no-untyped-def]
     """
     faces = len(surface.area)
     tally = state.tally
-    ordered_s, most, mixed_s = -1.0, _NONE, begins_s
+    ordered_s, mobility, mixed_s = -1.0, _ZERO, begins_s
     pull = density * GRAVITY_M_S2
     usual_m2 = surface.area.mean()
     many = ups.shape[1]
-    dry_from = 0
+    first_dry = 0
     for step in range(len(ups)):
         now_s = begins_s + (step + 1) * step_s
-        mean = np.zeros(3)
+        mean_up = np.zeros(3)
         for part in range(many):
             up = ups[step, part]
-            mean += up / many
+            mean_up += up / many
             if pool_flows[step] > 0.0 and pools.many[0] > 0:
                 ground.up[:] = up
-                under = _under(pools, room)
+                under = _covered_by_pools(pools, work)
                 _spill(tally, settle(ground, pools), now_s)
-                _exchange(
-                    surface, state, ground, pools, room, under, pool_flows[step], pull,
+                _exchange_with_pools(
+                    surface, state, ground, pools, work, under, pool_flows[step], pull,
                     step_s / many,
                 )  # fmt: skip
-                _shallow_to_film(state, ground, pools, room.deepest, least_m[step])
+                _shallow_to_film(state, ground, pools, work.deepest, least_m[step])
                 forget_empty(pools)
-        due = ordered_s < 0.0 or now_s - ordered_s > _ORDER_EVERY_S
-        if due:
-            most = _grow_older(state, clock, room.flows, now_s)
-        if most > _NONE:
+        reorders = ordered_s < 0.0 or now_s - ordered_s > _ORDER_EVERY_S
+        if reorders:
+            mobility = _advance_age(state, clock, work.flows, now_s)
+        if mobility > _ZERO:
             conduct = pull / 3.0
             for f in range(faces):
-                room.thick[f] = state.film[f] if pools.label[f] < 0 else -1.0
-            _pull(surface, room, mean, step_s * conduct)
-            if due:
-                _heights(surface, mean, room.high)
-                _from_the_top(room)
-                _take_turns(surface, room)
+                work.thick[f] = state.film[f] if pools.label[f] < 0 else -1.0
+            _flux_coefficients(surface, work, mean_up, step_s * conduct)
+            if reorders:
+                _heights(surface, mean_up, work.high)
+                _order_by_height(work)
+                _colour(surface, work)
                 ordered_s = now_s
-            fastest, dripped = _run_down(surface, state, room, usual_m2, conduct, step_s)
-            ground.up[:] = mean
-            _gather(state, ground, pools, _GATHERED * least_m[step])
-            if due:
-                _mix_ages(surface, state, room, max((now_s - mixed_s) / step_s, 1.0))
+            fastest, dripped = _advance_film(surface, state, work, usual_m2, conduct, step_s)
+            ground.up[:] = mean_up
+            _drain_to_pools(state, ground, pools, _DRAIN_RATIO * least_m[step])
+            if reorders:
+                _advect_age(surface, state, work, max((now_s - mixed_s) / step_s, 1.0))
                 mixed_s = now_s
             _spill(tally, dripped, now_s)
             if fastest > _STILL_M_S:
@@ -698,9 +719,9 @@ def run_coat(  # type: ignore[no-untyped-def]
         if tally[ALL_WET] < 0.0:
             for f in range(faces):
                 state.wet[f] = state.wet[f] or state.film[f] > _WET_M
-            while dry_from < faces and (state.wet[dry_from] or surface.lid[dry_from]):
-                dry_from += 1
-            if dry_from == faces:
+            while first_dry < faces and (state.wet[first_dry] or surface.lid[first_dry]):
+                first_dry += 1
+            if first_dry == faces:
                 tally[ALL_WET] = now_s
 
 

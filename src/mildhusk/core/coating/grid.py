@@ -174,7 +174,21 @@ def coat_grid(mesh: Mesh, *, capped: bool = False) -> CoatGrid:
 
 
 def marked_on(grid: CoatGrid, face: Mesh, marked: Flags) -> Flags:
-    """Return which faces of a grid lie on marked faces of the mesh it was made from, (m,)."""
+    """Return which faces of a grid lie on marked faces of the mesh it was made from, (m,).
+
+    Parameters
+    ----------
+    grid : CoatGrid
+    face : Mesh
+        That the grid was made from. [m]
+    marked : (n,) bool
+        Of the faces of `face`.
+
+    Returns
+    -------
+    (m,) bool
+        Of the faces of the grid.
+    """
     nearest = cKDTree(face_frames(face)[0]).query(grid.centre)[1]
     return np.asarray(marked[nearest] & ~grid.lid)
 

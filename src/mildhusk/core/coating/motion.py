@@ -134,6 +134,10 @@ def machine(rpm_over: float, rpm_round: float, reverse_s: float | None = None) -
         Of the mould about its own axis in the frame. [1/min]
     reverse_s : float or None
         After so long both axes turn the other way, to and fro; steady where it is None. [s]
+
+    Returns
+    -------
+    Motion
     """
     over, round_ = (2.0 * math.pi * rpm / 60.0 for rpm in (rpm_over, rpm_round))
     seconds = _FOREVER_S if reverse_s is None else reverse_s

@@ -42,7 +42,21 @@ class Place:
 
 
 def thin_line(grid: CoatGrid, wall_m: Floats, target_m: float) -> float:
-    """Return below which wall a place is told as thin: the target, lower where most is thin. [m]"""
+    """Return below which wall a place is told as thin: the target, lower where most is thin. [m]
+
+    Parameters
+    ----------
+    grid : CoatGrid
+    wall_m : (m,) float
+        [m]
+    target_m : float
+        [m]
+
+    Returns
+    -------
+    float
+        [m]
+    """
     judged = ~grid.lid & np.isfinite(wall_m)
     wall, area = wall_m[judged], grid.area[judged]
     if area[wall < target_m].sum() <= _NEARLY_ALL * area.sum():
@@ -51,12 +65,42 @@ def thin_line(grid: CoatGrid, wall_m: Floats, target_m: float) -> float:
 
 
 def thin_places(grid: CoatGrid, wall_m: Floats, target_m: float, most: int = 4) -> list[Place]:
-    """Return the places under a target, the largest first."""
+    """Return the places under a target, the largest first.
+
+    Parameters
+    ----------
+    grid : CoatGrid
+    wall_m : (m,) float
+        [m]
+    target_m : float
+        [m]
+    most : int
+        That are told.
+
+    Returns
+    -------
+    list of Place
+    """
     return _places(grid, wall_m, (wall_m < target_m) & ~grid.lid, -wall_m, most)
 
 
 def thick_places(grid: CoatGrid, wall_m: Floats, above_m: float, most: int = 3) -> list[Place]:
-    """Return the places over a wall, the largest first."""
+    """Return the places over a wall, the largest first.
+
+    Parameters
+    ----------
+    grid : CoatGrid
+    wall_m : (m,) float
+        [m]
+    above_m : float
+        [m]
+    most : int
+        That are told.
+
+    Returns
+    -------
+    list of Place
+    """
     return _places(grid, wall_m, (wall_m > above_m) & ~grid.lid, wall_m, most)
 
 

@@ -74,7 +74,20 @@ def sensitivity(resin: CastingResin, asked: CureAsked) -> Sensitivity:
 
 
 def puddle_peak(resin: CastingResin, asked: CureAsked, depth_m: float) -> float:
-    """Return the highest temperature in a puddle of the mix that stands in the mould. [K]"""
+    """Return the highest temperature in a puddle of the mix that stands in the mould. [K]
+
+    Parameters
+    ----------
+    resin : CastingResin
+    asked : CureAsked
+    depth_m : float
+        Of the puddle. [m]
+
+    Returns
+    -------
+    float
+        [K]
+    """
     found: Cure = cure(resin, replace(asked, film_m=depth_m))
     return found.peak_film_k
 

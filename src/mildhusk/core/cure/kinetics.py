@@ -103,7 +103,22 @@ class Course:
 def in_cup(
     kinetics: Kinetics, mass_kg: float, density_kg_m3: float, start_k: float, room_k: float
 ) -> Surroundings:
-    """Return the surroundings of a mass in a cup."""
+    """Return the surroundings of a mass in a cup.
+
+    Parameters
+    ----------
+    kinetics : Kinetics
+    mass_kg : float
+        [kg]
+    density_kg_m3 : float
+        [kg/m^3]
+    start_k, room_k : float
+        Of the mix when it is poured together, and of the air. [K]
+
+    Returns
+    -------
+    Surroundings
+    """
     require_between(
         mass_kg, 0.001, 20.0, name="The mass in the cup", field="grams", error=ConditionError,
         shown_in="g", scale=1e3,
@@ -116,7 +131,22 @@ def in_cup(
 def in_film(
     kinetics: Kinetics, thickness_m: float, density_kg_m3: float, start_k: float, mould_k: float
 ) -> Surroundings:
-    """Return the surroundings of a film on a mould, or of a puddle as deep."""
+    """Return the surroundings of a film on a mould, or of a puddle as deep.
+
+    Parameters
+    ----------
+    kinetics : Kinetics
+    thickness_m : float
+        [m]
+    density_kg_m3 : float
+        [kg/m^3]
+    start_k, mould_k : float
+        Of the mix when it reaches the mould, and of the mould. [K]
+
+    Returns
+    -------
+    Surroundings
+    """
     require_between(
         thickness_m, 0.00005, 0.2, name="The film", field="film", error=ConditionError,
         shown_in="mm", scale=1e3,

@@ -131,7 +131,23 @@ def ellipse_perimeter(a: float, b: float) -> float:
 
 
 def semi_axes(girth_m: float, width_m: float | None, *, half: bool, outline: Outline) -> Floats:
-    """Return the semi-axes across and in depth of a section. (2,) [m]"""
+    """Return the semi-axes across and in depth of a section. (2,) [m]
+
+    Parameters
+    ----------
+    girth_m : float
+        [m]
+    width_m : float or None
+        Across; None for a round section. [m]
+    half : bool
+        The tape goes round the front only.
+    outline : Outline
+
+    Returns
+    -------
+    (2,) float
+        [m]
+    """
     whole = 2.0 * girth_m if half else girth_m
     if width_m is None:
         ratio = HEAD_LENGTH_BY_BREADTH if outline is Outline.HEAD else 1.0

@@ -254,13 +254,31 @@ def rim_test(mould: OpenMould, volume_m3: float, tilt: float, heading: float) ->
 
 
 def capacity(mould: OpenMould, tilt: float, heading: float) -> float:
-    """Return what a tilted mould holds before it spills. [m^3]"""
+    """Return what a tilted mould holds before it spills. [m^3]
+
+    Parameters
+    ----------
+    mould : OpenMould
+    tilt, heading : float
+        How far from upright, and which way. [rad]
+
+    Returns
+    -------
+    float
+        [m^3]
+    """
     up = mould.tilted(tilt, heading)
     return max(0.0, Vessel.of(_closed(mould), up).volume_below(float((mould.rim @ up).min())))
 
 
 def rim_section(mould: OpenMould, tilt: float, heading: float) -> Floats:
     """Cut a tilted mould through the middle of its rim, along the way it is tilted.
+
+    Parameters
+    ----------
+    mould : OpenMould
+    tilt, heading : float
+        How far from upright, and which way. [rad]
 
     Returns
     -------
@@ -331,6 +349,14 @@ def _enough(
 
 def level_curve(mould: OpenMould, tilt: float, heading: float, count: int = 33) -> Floats:
     """Return how much a tilted mould holds up to even levels, from empty to its rim.
+
+    Parameters
+    ----------
+    mould : OpenMould
+    tilt, heading : float
+        How far from upright, and which way. [rad]
+    count : int
+        Levels.
 
     Returns
     -------

@@ -48,7 +48,20 @@ def rims(mesh: Mesh) -> tuple[Rim, ...]:
 
 
 def lids(mesh: Mesh, openings: tuple[Rim, ...], apart_m: float = math.inf) -> Mesh | None:
-    """Return flat lids on openings, of fans or of rings so far apart [m]; None without any."""
+    """Return flat lids on openings, of fans or of rings so far apart [m]; None without any.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        [m]
+    openings : tuple of Rim
+    apart_m : float
+        Between the rings of a lid; a fan where it is infinite. [m]
+
+    Returns
+    -------
+    Mesh or None
+    """
     if not openings:
         return None
     vertices, faces, size = [], [], 0

@@ -201,6 +201,13 @@ def neighbours(mesh: Mesh) -> tuple[Integers, Integers, Flags]:
 def by_edge(start: Integers, end: Integers, count: int) -> tuple[Integers, Integers, Integers]:
     """Group the sides of faces by the edge they run along, whichever way.
 
+    Parameters
+    ----------
+    start, end : (n,) int
+        Corners that each side runs from and to.
+    count : int
+        Corners there are.
+
     Returns
     -------
     order : (n,) int

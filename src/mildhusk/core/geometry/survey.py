@@ -108,7 +108,21 @@ def _finished(whole: Mesh, skin: Skin, cut_away: Flags, wish: SurveyWish) -> tup
 
 
 def survey_made(face: Mesh, band: float, tell: Tell = silent) -> Survey:
-    """Measure a face that was made from measures taken by hand, known to a band."""
+    """Measure a face that was made from measures taken by hand, known to a band.
+
+    Parameters
+    ----------
+    face : Mesh
+        [m]
+    band : float
+        What its area and volume may be off by. [1]
+    tell : callable
+        Is told how far it is, and at what.
+
+    Returns
+    -------
+    Survey
+    """
     none = np.zeros(len(face.faces), dtype=bool)
     found = _measured(face, none, (), all_faces(face), tell)
     return replace(found, measures=replace(found.measures, band=max(band, found.measures.band)))

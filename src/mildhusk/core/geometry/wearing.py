@@ -69,6 +69,18 @@ class Fit:
 def fit_of(head: Head, widest_girth_m: float, opening_girth_m: float, wall_m: float) -> Fit:
     """Fit a head into a husk.
 
+    Parameters
+    ----------
+    head : Head
+    widest_girth_m, opening_girth_m : float
+        Of the casting face. [m]
+    wall_m : float
+        Of the husk. [m]
+
+    Returns
+    -------
+    Fit
+
     Notes
     -----
     A wall grown inwards shortens a girth by 2 pi t (exact for a convex outline, Steiner). Girths

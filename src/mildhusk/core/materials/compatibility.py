@@ -149,7 +149,19 @@ def judge_all(
     rules: tuple[Rule, ...],
     dabs: tuple[DabTest, ...] = (),
 ) -> tuple[PairVerdict, ...]:
-    """Judge every pair of several materials, in the order in which they were given."""
+    """Judge every pair of several materials, in the order in which they were given.
+
+    Parameters
+    ----------
+    materials : tuple of AnyMaterial
+    rules : tuple of Rule
+    dabs : tuple of DabTest
+        They stand above every rule.
+
+    Returns
+    -------
+    tuple of PairVerdict
+    """
     return tuple(judge_pair(a, b, rules, dabs) for a, b in combinations(materials, 2))
 
 

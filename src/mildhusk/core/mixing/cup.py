@@ -58,7 +58,21 @@ def fill_height(cup: Cup, volume_m3: float) -> float | None:
 
 
 def reading_error(cup: Cup, volume_m3: float, misread_m: float) -> float | None:
-    """Share by which a volume is off when its height is misread; None when it runs over. [1]"""
+    """Share by which a volume is off when its height is misread; None when it runs over. [1]
+
+    Parameters
+    ----------
+    cup : Cup
+    volume_m3 : float
+        [m^3]
+    misread_m : float
+        Of the height. [m]
+
+    Returns
+    -------
+    float or None
+        [1]
+    """
     height = fill_height(cup, volume_m3)
     if height is None:
         return None

@@ -94,6 +94,11 @@ def smallest_batch(ratio: Ratio, step: float, within: float = SMALLEST_WITHIN) -
         Last digit of the scale, or finest mark; reading errs by half of it.
     within : float
         [1]
+
+    Returns
+    -------
+    float
+        In the unit of `step`.
     """
     least = 0.5 * step / within
     return least * (ratio.a + ratio.b) / min(ratio.a, ratio.b)

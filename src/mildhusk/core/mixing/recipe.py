@@ -228,7 +228,21 @@ class Premix:
 def premix(
     resin: CastingResin, recipes: tuple[Recipe, ...], extras: Extras, scale_step_kg: float
 ) -> Premix | None:
-    """Return how B is premixed for all coats of a job; None where nothing goes into it."""
+    """Return how B is premixed for all coats of a job; None where nothing goes into it.
+
+    Parameters
+    ----------
+    resin : CastingResin
+    recipes : tuple of Recipe
+        Of all coats.
+    extras : Extras
+    scale_step_kg : float
+        Last digit of the scale. [kg]
+
+    Returns
+    -------
+    Premix or None
+    """
     if extras.in_b == 0.0 or not recipes:
         return None
     whole = math.fsum(one.b_kg for one in recipes)

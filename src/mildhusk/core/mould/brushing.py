@@ -385,7 +385,23 @@ class BrushSchool:
 def brush_schools(
     curve: VolumeCurve, area_m2: float, slope: float, rubber: Rubber, wish: BrushWish
 ) -> tuple[BrushSchool, ...]:
-    """Set few thick coats beside many thin ones, with their grams and hours."""
+    """Set few thick coats beside many thin ones, with their grams and hours.
+
+    Parameters
+    ----------
+    curve : VolumeCurve
+        Of the face, outwards.
+    area_m2 : float
+        [m^2]
+    slope : float
+        Of the steepest place, sine of its angle. [1]
+    rubber : Rubber
+    wish : BrushWish
+
+    Returns
+    -------
+    tuple of BrushSchool
+    """
     even = replace(wish, coats_m=(), gauze_in=0)
     few = replace(even, coat_m=0.004, thickener=MOST_THICKENER)
     many = replace(even, coat_m=0.0015, thickener=LEAST_THICKENER)

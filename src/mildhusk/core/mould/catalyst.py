@@ -115,7 +115,21 @@ def catalysed(
 
 
 def share_for_room(sheet: CatalystSheet, temperature_k: float, wanted_s: float) -> float:
-    """Return the dose within the sheet's range whose pot life comes nearest to a wanted one. [1]"""
+    """Return the dose within the sheet's range whose pot life comes nearest to a wanted one. [1]
+
+    Parameters
+    ----------
+    sheet : CatalystSheet
+    temperature_k : float
+        Of the room. [K]
+    wanted_s : float
+        Pot life. [s]
+
+    Returns
+    -------
+    float
+        Of part A, by weight. [1]
+    """
     low, high = sheet.by_share[0].share, sheet.by_share[-1].share
     doses = np.linspace(low, high, 41)
     pots = [catalysed(sheet, float(dose), 0.0, temperature_k).pot_life_s for dose in doses]

@@ -126,6 +126,10 @@ def hang(
         Unit vector of the axis the mould stands on.
     limit_kg : float
         What the machine carries. [kg]
+
+    Returns
+    -------
+    Hanging
     """
     weights = np.array([weight for weight, _ in parts])
     places = np.array([place for _, place in parts])

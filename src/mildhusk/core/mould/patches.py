@@ -170,6 +170,10 @@ def plan_patch(patch: SoftPatch, size: PatchSize, loss: float) -> PatchPlan:
     size : PatchSize
     loss : float
         What stays on board, brush and cup, of what is mixed. [1]
+
+    Returns
+    -------
+    PatchPlan
     """
     rubber = patch.rubber
     mixed = size.volume_m3 * rubber.density_kg_m3 / (1.0 - loss)

@@ -111,6 +111,18 @@ def tube_flow(
 def blanket(volume_m3: float, area_m2: float, rubber: Rubber) -> Blanket:
     """Plan a blanket: its clay, and how long the rubber takes to fill what it leaves.
 
+    Parameters
+    ----------
+    volume_m3 : float
+        Of the clay. [m^3]
+    area_m2 : float
+        Of the face under it. [m^2]
+    rubber : Rubber
+
+    Returns
+    -------
+    Blanket
+
     Raises
     ------
     MouldError

@@ -71,7 +71,21 @@ def plies_of(strip_plies: int, overlap: float) -> float:
 
 
 def rolls_of(area_m2: float, width_m: float, length_m: float, overlap: float) -> int:
-    """Return how many rolls cover an area with strips that overlap."""
+    """Return how many rolls cover an area with strips that overlap.
+
+    Parameters
+    ----------
+    area_m2 : float
+        [m^2]
+    width_m, length_m : float
+        Of a roll. [m]
+    overlap : float
+        Of the width, that lies on the strip before. [1]
+
+    Returns
+    -------
+    int
+    """
     return math.ceil(area_m2 / (1.0 - overlap) / (width_m * length_m) - 1e-9)
 
 
@@ -85,6 +99,10 @@ def build_shell(outside_m2: float, parts: int, material: ShellMaterial) -> Shell
     parts : int
         Parts of the shell; each seam has a flange on both sides.
     material : ShellMaterial
+
+    Returns
+    -------
+    ShellBuild
     """
     area = outside_m2 * (1.0 + FLANGE_SHARE * max(1, parts) / 2.0)
     return ShellBuild(
@@ -104,7 +122,19 @@ def build_shell(outside_m2: float, parts: int, material: ShellMaterial) -> Shell
 def compare_shells(
     outside_m2: float, parts: int, materials: tuple[ShellMaterial, ...]
 ) -> tuple[ShellBuild, ...]:
-    """Return the same shell of every material, the lightest first."""
+    """Return the same shell of every material, the lightest first.
+
+    Parameters
+    ----------
+    outside_m2 : float
+        Outside of the rubber. [m^2]
+    parts : int
+    materials : tuple of ShellMaterial
+
+    Returns
+    -------
+    tuple of ShellBuild
+    """
     built = (build_shell(outside_m2, parts, one) for one in materials)
     return tuple(sorted(built, key=lambda one: (one.kg, one.key)))
 

@@ -133,7 +133,19 @@ def coat_times(
     next_until_s: float,
     demould_s: float,
 ) -> CoatTimes:
-    """Return when the clocks of a coat run out that was mixed at a time."""
+    """Return when the clocks of a coat run out that was mixed at a time.
+
+    Parameters
+    ----------
+    mixed_at : datetime
+        First contact of A and B.
+    pour_by_s, roll_until_s, next_from_s, next_until_s, demould_s : float
+        From then. [s]
+
+    Returns
+    -------
+    CoatTimes
+    """
 
     def after(seconds: float) -> datetime:
         return mixed_at + timedelta(seconds=seconds)
@@ -165,7 +177,20 @@ def compare(
     records: tuple[CoatRecord, ...],
     cast_kg: float | None,
 ) -> Comparison:
-    """Compare a pour with its plan."""
+    """Compare a pour with its plan.
+
+    Parameters
+    ----------
+    planned_kg, planned_cast_kg : float
+        To mix, and to come out. [kg]
+    records : tuple of CoatRecord
+    cast_kg : float or None
+        What the cast weighed. [kg]
+
+    Returns
+    -------
+    Comparison
+    """
     poured = sum((r.a_kg or 0.0) + (r.b_kg or 0.0) for r in records if r.poured_at is not None)
     return Comparison(
         planned_kg=planned_kg,
