@@ -1,6 +1,10 @@
 """STL files as they come, and files that are none."""
 
+import io
+import json
 import struct
+import tracemalloc
+import zipfile
 
 import numpy as np
 import pytest
@@ -11,8 +15,9 @@ from hypothesis import strategies as st
 from core.shapes import box, half_sphere, sphere, stl_bytes
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
 from mildhusk.core.errors import MeshFileError, MeshTooLargeError
+from mildhusk.core.geometry.announced import Announced, announced
 from mildhusk.core.geometry.length_units import LengthUnit, guess_unit
-from mildhusk.core.geometry.reading import read_stl
+from mildhusk.core.geometry.reading import read_shape, read_stl
 
 
 @pytest.mark.parametrize("ascii_text", [False, True], ids=["binary", "ascii"])
@@ -125,3 +130,91 @@ def test_units_are_those_of_sp_811():
     """NIST SP 811 (2008), appendix B.8: inch = 2.54 E-02 m, exactly."""
     assert LengthUnit.INCH.metres == 0.0254
     assert [unit.metres for unit in LengthUnit] == [1e-3, 1e-2, 1.0, 0.0254]
+
+
+# --- what a file announces ---
+
+
+def _model(body: str) -> bytes:
+    made = io.BytesIO()
+    with zipfile.ZipFile(made, "w", zipfile.ZIP_DEFLATED) as archive:
+        space = "urn:shape"
+        archive.writestr("3D/3dmodel.model", f'<model xmlns="{space}">{body}</model>')
+    return made.getvalue()
+
+
+_TRIANGLE = (
+    '<object id="0"><mesh><vertices><vertex x="0" y="0" z="0"/><vertex x="1" y="0" z="0"/>'
+    '<vertex x="0" y="1" z="0"/></vertices><triangles><triangle v1="0" v2="1" v3="2"/></triangles>'
+    "</mesh></object>"
+)
+
+
+def _parts_of_parts(levels: int) -> bytes:
+    """Each part is the one before twice: levels lines say 2^levels triangles."""
+    doubled = "".join(
+        f'<object id="{n}"><components><component objectid="{n - 1}"/>'
+        f'<component objectid="{n - 1}"/></components></object>'
+        for n in range(1, levels + 1)
+    )
+    build = f'<build><item objectid="{levels}"/></build>'
+    return _model(f"<resources>{_TRIANGLE}{doubled}</resources>{build}")
+
+
+def _glb(count: int, nodes: int) -> bytes:
+    scene = {
+        "accessors": [{"count": count}, {"count": 3 * count}],
+        "meshes": [{"primitives": [{"attributes": {"POSITION": 0}, "indices": 1}]}],
+        "nodes": [{"mesh": 0}] * nodes,
+    }
+    text = json.dumps(scene).encode()
+    return b"glTF" + struct.pack("<III", 2, 20 + len(text), len(text)) + b"JSON" + text
+
+
+HEAD = b"ply\nformat ascii 1.0\nelement vertex %d\nelement face %d\nend_header\n"
+
+
+@pytest.mark.parametrize(
+    ("content", "name"),
+    [
+        (HEAD % (9, 2_000_001), "x.ply"),
+        (HEAD % (6_000_001, 9), "x.ply"),
+        (b"OFF\n9 2000001 0\n", "x.off"),
+        (b"v 0 0 0\n" + b"f 1 1 1\n" * 2_000_001, "x.obj"),
+        (_glb(2_000_001, 1), "x.glb"),
+        (_glb(30_000, 100), "x.glb"),
+        (_parts_of_parts(22), "x.3mf"),
+        (b"\0" * 80 + struct.pack("<I", 2_000_001) + b"\0" * 50, "x.stl"),
+    ],
+)
+def test_more_than_is_read_is_told_before_any_of_it_is_built(content, name):
+    tracemalloc.start()
+    try:
+        with pytest.raises(MeshTooLargeError, match="are read"):
+            read_shape(content, name)
+        _, peak = tracemalloc.get_traced_memory()
+    finally:
+        tracemalloc.stop()
+    assert peak < 4 * len(content) + 4_000_000
+
+
+def test_an_archive_is_not_unpacked_beyond_reason_and_parts_of_themselves_are_refused():
+    bomb = _model(" " * 700_000_000)
+    assert len(bomb) < 2_000_000
+    with pytest.raises(MeshFileError, match="unpacks to 700 MB"):
+        read_shape(bomb, "bomb.3mf")
+    ring = (
+        '<resources><object id="1"><components><component objectid="2"/></components></object>'
+        '<object id="2"><components><component objectid="1"/></components></object></resources>'
+    )
+    with pytest.raises(MeshFileError, match="cannot be read"):
+        read_shape(_model(f'{ring}<build><item objectid="1"/></build>'), "ring.3mf")
+
+
+@pytest.mark.parametrize("ending", ["obj", "ply", "off", "glb", "3mf"])
+def test_what_is_announced_is_what_the_mesh_library_wrote(ending):
+    ball = trimesh.creation.icosphere(subdivisions=3)
+    content = ball.export(file_type=ending)
+    content = content.encode() if isinstance(content, str) else content
+    assert announced(content, ending) == Announced(len(ball.vertices), len(ball.faces))
+    assert len(read_shape(content, f"ball.{ending}").faces) == len(ball.faces)

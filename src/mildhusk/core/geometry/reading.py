@@ -2,7 +2,6 @@
 
 import io
 import struct
-import zipfile
 
 import numpy as np
 import trimesh
@@ -11,6 +10,7 @@ from trimesh.exchange.stl import load_stl
 
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
 from mildhusk.core.errors import MeshFileError, MeshTooLargeError
+from mildhusk.core.geometry.announced import announced
 from mildhusk.core.geometry.mesh import Mesh, join_corners
 
 _HEADER_BYTES = 80
@@ -21,7 +21,8 @@ _FACE_BYTES = 50
 MOST_FACES = 2_000_000
 """More than any master needs; far below what stalls a worker."""
 
-_LARGEST_UNPACKED = 1_000_000_000
+MOST_VERTICES = 3 * MOST_FACES
+"""As many as faces that share no corner have."""
 OTHER_FORMATS = ("obj", "ply", "glb", "3mf", "off")
 """File endings read beside STL."""
 
@@ -49,12 +50,22 @@ def read_shape(content: bytes, file_name: str) -> Mesh:
     """
     ending = file_name.rpartition(".")[2].lower()
     mesh = _read_other(content, ending) if ending in OTHER_FORMATS else read_stl(content)
-    if len(mesh.faces) > MOST_FACES:
-        raise MeshTooLargeError(
-            f"The file has {len(mesh.faces):,} faces; up to {MOST_FACES:,} are read. Reduce them "
-            "and export it again."
-        )
+    # A polygon of many corners is many faces.
+    _refuse_too_many(0, len(mesh.faces))
     return mesh
+
+
+def _refuse_too_many(vertices: int, faces: int) -> None:
+    if vertices > MOST_VERTICES:
+        raise MeshTooLargeError(
+            f"The file has {vertices:,} vertices; up to {MOST_VERTICES:,} are read. Reduce the "
+            "number of faces and export it again."
+        )
+    if faces > MOST_FACES:
+        raise MeshTooLargeError(
+            f"The file has {faces:,} faces; up to {MOST_FACES:,} are read. Reduce them and export "
+            "it again."
+        )
 
 
 def _read_other(content: bytes, ending: str) -> Mesh:
@@ -64,12 +75,12 @@ def _read_other(content: bytes, ending: str) -> Mesh:
         raise MeshFileError("The file is empty; export the shape again.")
     unreadable = f"The file cannot be read as {ending.upper()}; export the shape again, or as STL."
     try:
-        if ending == "3mf":
-            _refuse_bombs(content)
+        told = announced(content, ending)
+        _refuse_too_many(told.vertices, told.faces)
         # No resolver: what a file names beside itself is never looked for.
         read = trimesh.load_mesh(io.BytesIO(content), file_type=ending, process=False)
         triangles = np.asarray(read.triangles)
-    except MeshFileError:
+    except (MeshFileError, MeshTooLargeError):
         raise
     except Exception as error:  # the library's readers raise whatever their parsing meets
         raise MeshFileError(unreadable) from error
@@ -77,14 +88,6 @@ def _read_other(content: bytes, ending: str) -> Mesh:
         raise MeshFileError("The file holds no faces; export the shape again as a mesh.")
     _refuse_non_numbers(triangles)
     return join_corners(triangles)
-
-
-def _refuse_bombs(content: bytes) -> None:
-    """Refuse an archive that unpacks to more than any shape needs."""
-    with zipfile.ZipFile(io.BytesIO(content)) as archive:
-        unpacked = sum(one.file_size for one in archive.infolist())
-    if unpacked > _LARGEST_UNPACKED:
-        raise MeshTooLargeError(too_large_sentence(unpacked))
 
 
 def read_stl(content: bytes) -> Mesh:
@@ -159,6 +162,7 @@ def _binary_triangles(content: bytes) -> NDArray[np.floating]:
         raise MeshFileError("This is not an STL file; export the shape as STL and try again.")
     if count == 0:
         raise MeshFileError("The file holds no faces; export the shape again as a mesh.")
+    _refuse_too_many(0, count)
     if body < _FACE_BYTES * count:
         raise MeshFileError(
             f"The file was cut short: it announces {count} faces and holds {body // _FACE_BYTES}. "
@@ -175,11 +179,12 @@ def _binary_triangles(content: bytes) -> NDArray[np.floating]:
 
 def _ascii_triangles(content: bytes) -> NDArray[np.floating]:
     lower = content.lower()
-    announced = lower.count(b"facet normal")
+    stated = lower.count(b"facet normal")
     complete = lower.count(b"endfacet")
-    if announced == 0:
+    if stated == 0:
         raise MeshFileError("The file holds no faces; export the shape again as a mesh.")
-    if complete < announced or b"endsolid" not in lower[-1000:]:
+    _refuse_too_many(0, stated)
+    if complete < stated or b"endsolid" not in lower[-1000:]:
         raise MeshFileError(
             f"The file was cut short after {complete} whole faces. Copy or export it again."
         )
@@ -192,9 +197,9 @@ def _ascii_triangles(content: bytes) -> NDArray[np.floating]:
     # Several solids in one file come back as a dictionary of them.
     solids = list(parsed["geometry"].values()) if "geometry" in parsed else [parsed]
     corners = [np.asarray(solid["vertices"])[np.asarray(solid["faces"])] for solid in solids]
-    if sum(map(len, corners)) != announced:
+    if sum(map(len, corners)) != stated:
         raise MeshFileError(
-            f"Only {sum(map(len, corners))} of {announced} faces could be read; "
+            f"Only {sum(map(len, corners))} of {stated} faces could be read; "
             "export the shape again, as binary STL if there is a choice."
         )
     return np.concatenate(corners)
