@@ -61,6 +61,8 @@ mapfile -t compiled < <(grep -rl --include='*.py' '@njit' src | LC_ALL=C sort)
 compiled_state=$(fingerprint "${compiled[@]}")
 if ! done_before .venv/.compiled "$compiled_state"; then
   find src -name '*.nb[ci]' -delete
+  say "compiling how coats flow"
+  .venv/bin/python -c 'from mildhusk.core.coating.rehearsal import rehearse; rehearse()'
   echo "$compiled_state" > .venv/.compiled
 fi
 
