@@ -91,9 +91,12 @@ def test_dialogs_are_accessible(person, address):
     person.one("[data-figure=total_charge] button").click()
     person.sees("Why: Resin to mix")
     # A term that was worked out opens in its turn, down to the data sheet.
-    for term in ("to mix for the wall", "set on the wall"):
+    for term, before in (
+        ("mix for the wall", "resin to mix"),
+        ("set on the wall", "mix for the wall"),
+    ):
         person.presses(term)
-        person.sees(f"Back to {'resin to mix' if term.startswith('to') else 'to mix'}")
+        person.sees(f"Back to {before}")
     person.sees("typical for the class")
     assert person.complaints() == []
 
