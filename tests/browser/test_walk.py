@@ -42,9 +42,10 @@ def test_from_a_shape_to_a_logged_cast(person, address, tmp_path):
     assert person.figure("coats") == "3"  # 2 mm and 15 % more, 1 mm a coat
     person.presses("Keep this sheet")
     person.sees("Kept")
-    sheet = next(
+    listed = next(
         one for one in fetch(address, "/sheets")["sheets"] if one["piece_name"] == "Test dome"
     )
+    sheet = fetch(address, f"/sheets/{listed['id']}")
     part = sheet["plan"]["coats"][0]["parts_kg"]
     assert f"{part['A'] * 1e3:.1f}" in person.one(".headline").text
     card = PdfReader(io.BytesIO(fetch_bytes(address, f"/sheets/{sheet['id']}/bench-card.pdf")))
