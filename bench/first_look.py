@@ -52,7 +52,14 @@ def _asked(person: Person, address: str, sheet_id: str) -> float | None:
         return None
     finally:
         for job in fetch(address, "/jobs?kind=coat")["jobs"]:
-            urlopen(Request(f"{address}api/v1/jobs/{job['id']}", method="DELETE"), timeout=20)
+            urlopen(
+                Request(
+                    f"{address}api/v1/jobs/{job['id']}",
+                    headers={"X-Mild-Husk": "bench"},
+                    method="DELETE",
+                ),
+                timeout=20,
+            )
         time.sleep(1.0)
 
 

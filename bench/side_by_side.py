@@ -63,15 +63,17 @@ class Client:
 
 def main() -> None:
     """Print every figure with its ratio."""
-    given = argparse.ArgumentParser(description=__doc__)
-    given.add_argument("--address")
-    address = given.parse_args().address
-    with nullcontext(address) if address else demo_server() as at:
+    parts = {
+        "side": _side_by_side, "light": _light_beside_heavy, "list": _long_list, "crowd": _crowd,
+    }  # fmt: skip
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--address", help="of a server that runs already")
+    parser.add_argument("--parts", nargs="+", choices=parts, default=list(parts))
+    given = parser.parse_args()
+    with nullcontext(given.address) if given.address else demo_server() as at:
         assert at is not None
-        _side_by_side(at)
-        _light_beside_heavy(at)
-        _long_list(at)
-        _busy(at)
+        for part in given.parts:
+            parts[part](at)
 
 
 def _question(client: Client) -> dict[str, Any]:
@@ -143,7 +145,7 @@ def _long_list(address: str) -> None:
     )
 
 
-def _busy(address: str) -> None:
+def _crowd(address: str) -> None:
     """Fifty people for a minute, reading and writing, while a wall is computed."""
     client = Client(address)
     question = _question(client)
