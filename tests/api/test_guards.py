@@ -1,7 +1,6 @@
 """What is refused before it is read, and hostile values at every field of every address."""
 
 import json
-import time
 from collections.abc import Iterator
 from typing import Any
 from uuid import uuid4
@@ -113,7 +112,7 @@ def test_no_hostile_value_at_any_field_of_any_address_is_our_fault(client, sheet
         "materials": resin("pu-fast-rigid")["id"],
         "pours": client.post(f"{API}/pours", json={"sheet_id": sheet["id"]}).json["id"],
     }
-    tried, begun = 0, time.monotonic()
+    tried = 0
     for path, methods in sorted(document["paths"].items()):
         station = path.removeprefix(f"{API}/").split("/")[0]
         address = path.replace("{id}", keys.get(station, str(uuid4()))).replace("{number}", "1")
@@ -130,7 +129,6 @@ def test_no_hostile_value_at_any_field_of_any_address_is_our_fault(client, sheet
                     assert answer.content_type == "application/problem+json", (address, said)
                     assert answer.json["detail"], (address, said)
     assert tried > 800
-    assert time.monotonic() - begun < 300.0
 
 
 def _requests(document: dict[str, Any], operation: dict[str, Any]) -> Iterator[dict[str, Any]]:

@@ -8,7 +8,6 @@ from mildhusk.core.casting.wish import CastWish
 from mildhusk.core.coating.answer import LandedWall
 from mildhusk.core.equipment import Equipment
 from mildhusk.core.geometry.answer import SurveyFacts
-from mildhusk.core.geometry.byhand import Taping
 from mildhusk.core.geometry.measure import FaceMeasures
 from mildhusk.core.geometry.survey_options import SurveyWish
 from mildhusk.core.mould.estimate import RUBBER_LOSS, MouldEstimate
@@ -142,7 +141,6 @@ EQUIPMENT = Kept(Equipment, _hours)
 FACES = Kept(FaceMeasures)
 SURVEYS = Kept(SurveyFacts)
 SURVEY_WISHES = Kept(SurveyWish)
-TAPINGS = Kept(Taping)
 BUILDS = Kept(KeptBuild, _no_clay)
 TAKES = Kept(MouldEstimate)
 POUR_PLANS = Kept(PourPlan, _facts_of_a_plan)
