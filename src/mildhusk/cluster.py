@@ -12,7 +12,6 @@ import shutil
 import socket
 import subprocess
 import tempfile
-from contextlib import suppress
 from pathlib import Path
 
 _BINARIES = Path("/usr/lib/postgresql")
@@ -76,13 +75,14 @@ class Cluster:
             self._run("pg_ctl", "-D", self.folder, "-s", "-w", "-m", "fast", "stop")
 
     def runs(self) -> bool:
-        """Whether its server answers."""
-        pid_file = self.folder / "postmaster.pid"
-        with suppress(OSError, IndexError, ValueError):
-            port = int(pid_file.read_text("utf-8").splitlines()[_PID_FILE_PORT_LINE])
-            with socket.create_connection(("127.0.0.1", port), timeout=1.0):
+        """Whether its server listens; one too busy to answer at once does."""
+        try:
+            with socket.create_connection(("127.0.0.1", self._port()), timeout=1.0):
                 return True
-        return False
+        except TimeoutError:
+            return True
+        except (OSError, IndexError, ValueError):
+            return False
 
     def _password(self) -> str:
         return self._password_file.read_text("ascii").strip()
@@ -134,11 +134,13 @@ class Cluster:
         if self._password_file.exists():
             environment["PGPASSWORD"] = self._password()
         # pg_ctl's server keeps inherited pipes open, so the output goes to a file and not a pipe.
-        done = subprocess.run(
-            command, cwd="/", env=environment, capture_output=program != "pg_ctl", check=False
-        )
+        with tempfile.TemporaryFile() as told:
+            done = subprocess.run(
+                command, cwd="/", env=environment, stdout=told, stderr=told, check=False
+            )
+            told.seek(0)
+            said = told.read().decode(errors="replace").strip()
         if done.returncode != 0:
-            said = (done.stderr or b"").decode(errors="replace").strip()
             raise ClusterError(
                 f"{program} failed for {self.folder}. {said} The folder and those above it must be "
                 "open to the postgres account; see also server.log there."

@@ -8,6 +8,7 @@ import socket
 import subprocess
 import sys
 import threading
+import time
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager, suppress
 from pathlib import Path
@@ -75,12 +76,17 @@ def _run(given: argparse.Namespace, kept: ExitStack) -> None:
     kept.enter_context(server.running())
     server.wait_until_told()
     worker = [*module, "mildhusk.jobs.worker", "--while-stdin"]
-    for _ in range(max(given.workers, 1)):
-        kept.enter_context(_Kept(worker, environment).running())
+    workers = [_Kept(worker, environment) for _ in range(max(given.workers, 1))]
+    for one in workers:
+        kept.enter_context(one.running())
+    # All are told before any is waited for.
+    for one in (server, *workers):
+        kept.callback(one.tell_to_end)
     print(f"Mild Husk is at {at}", flush=True)
     print("Ctrl-C ends it.", flush=True)
+    # Not pause(): a signal that comes just before it would go unheard.
     while True:
-        signal.pause()
+        time.sleep(_LOOK_S)
 
 
 class _Kept:
@@ -102,10 +108,17 @@ class _Kept:
         try:
             yield
         finally:
-            self._ending.set()
+            self.tell_to_end()
+            keeper.join(timeout=_PATIENCE_S)
             if self._process is not None:
-                _end(self._process)
-            keeper.join(timeout=5.0)
+                # What it was at is not lost: another worker takes it up.
+                self._process.kill()
+
+    def tell_to_end(self) -> None:
+        """Ask it to end, and not to be started again."""
+        self._ending.set()
+        if self._process is not None:
+            self._process.terminate()
 
     def wait_until_told(self) -> None:
         """Wait until it has said that it is ready.
@@ -131,21 +144,15 @@ class _Kept:
                 # Ctrl-C is for this process, which then ends it.
                 start_new_session=True,
             )
+            if self._ending.is_set():
+                # It was told to while this one was being started.
+                self._process.terminate()
             assert self._process.stdout is not None
             for _ in self._process.stdout:
                 self._told.set()
             self._process.wait()
             self._failed += 1
             self._ending.wait(_AGAIN_S)
-
-
-def _end(process: "subprocess.Popen[bytes]") -> None:
-    process.terminate()
-    try:
-        process.wait(timeout=_PATIENCE_S)
-    except subprocess.TimeoutExpired:
-        # What it was at is not lost: another worker takes it up.
-        process.kill()
 
 
 @contextmanager
@@ -234,6 +241,9 @@ def _listen(port: int) -> Iterator[socket.socket]:
 
 
 def _stop(_signal: int, _frame: FrameType | None) -> None:
+    # Once is enough: what ends everything in turn is not to be ended itself.
+    for ending in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(ending, signal.SIG_IGN)
     raise KeyboardInterrupt
 
 
