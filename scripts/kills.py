@@ -20,8 +20,12 @@ from pathlib import Path
 from typing import Any
 
 ROOT = Path(__file__).parents[1]
+sys.path.insert(0, str(ROOT / "tests"))
+
+from served import processes_below  # noqa: E402
+
 BACK_WITHIN_S = 10.0
-_PARTS = ("mildhusk.serve", "mildhusk.jobs.worker", "postgres")
+_PARTS = ("husk-server", "husk-worker", "husk-keeper", "postgres")
 
 
 def main() -> int:
@@ -58,11 +62,13 @@ def _try(launch: int, postmaster: Path, address: str, times: int) -> int:
             # The database is no child of the start command; its own file tells its number.
             victims = [int(postmaster.read_text().split()[0])] if postmaster.exists() else []
         else:
-            victims = _processes(launch, kind)
+            victims = processes_below(launch, kind)
         if not victims:
             continue
         os.kill(dice.choice(victims), signal.SIGKILL)
         begun = time.monotonic()
+        # What it kept goes on for a moment without it.
+        time.sleep(0.3 if kind == "husk-keeper" else 0.0)
         while not _answers(address):
             time.sleep(0.05)
         back = time.monotonic() - begun
@@ -163,30 +169,6 @@ def _answers(address: str) -> bool:
     except OSError:
         return False
     return True
-
-
-def _processes(root: int, word: str) -> list[int]:
-    """The processes below one whose command has a word in it."""
-    parents: dict[int, list[int]] = {}
-    for stat in Path("/proc").glob("[0-9]*/stat"):
-        try:
-            fields = stat.read_text().rpartition(")")[2].split()
-        except OSError:
-            continue
-        parents.setdefault(int(fields[1]), []).append(int(stat.parent.name))
-    found, todo = [], [root]
-    while todo:
-        children = parents.get(todo.pop(), [])
-        todo += children
-        found += children
-    named = []
-    for pid in found:
-        try:
-            if word.encode() in Path(f"/proc/{pid}/cmdline").read_bytes():
-                named.append(pid)
-        except OSError:
-            continue
-    return named
 
 
 if __name__ == "__main__":

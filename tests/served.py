@@ -8,7 +8,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from sqlalchemy import create_engine, text
@@ -35,12 +35,12 @@ def temporary_cluster() -> Iterator[Cluster]:
 @contextmanager
 def demo_server() -> Iterator[str]:
     """The address of the demo on a cluster of its own, for scripts."""
-    with temporary_cluster() as cluster, fresh_database(cluster) as url:
-        server = Server(url, "--demo")
-        try:
-            yield server.address
-        finally:
-            server.stop()
+    with (
+        temporary_cluster() as cluster,
+        fresh_database(cluster) as url,
+        served(url, "--demo") as server,
+    ):
+        yield server.address
 
 
 @contextmanager
@@ -58,6 +58,16 @@ def fresh_database(cluster: Cluster) -> Iterator[str]:
         admin.dispose()
 
 
+@contextmanager
+def served(database_url: str, *words: str) -> Iterator["Server"]:
+    """The application on a database, ended whatever happens."""
+    server = Server(database_url, *words)
+    try:
+        yield server
+    finally:
+        assert server.stop() == 0
+
+
 class Server:
     """`mildhusk.launch` on any free port."""
 
@@ -73,11 +83,9 @@ class Server:
         self.address = self.process.stdout.readline().split(" at ")[1].strip()
 
     def kill_what_serves(self) -> None:
-        """End the process that answers as a power cut would; whoever started it goes on."""
-        for tasks in Path(f"/proc/{self.process.pid}/task").iterdir():
-            for child in (tasks / "children").read_text().split():
-                if b"mildhusk.serve" in Path(f"/proc/{child}/cmdline").read_bytes():
-                    os.kill(int(child), signal.SIGKILL)
+        """End every process that answers, as a power cut would; what keeps them goes on."""
+        for one in processes_below(self.process.pid, "husk-server"):
+            os.kill(one, signal.SIGKILL)
 
     def stop(self, how: signal.Signals = signal.SIGTERM) -> int:
         """End it, and return its exit code."""
@@ -86,3 +94,22 @@ class Server:
         if self.process.stdout:
             self.process.stdout.close()
         return code
+
+
+def processes_below(root: int, name: str) -> list[int]:
+    """The processes of a name that one has begun, or those that it has."""
+    children: dict[int, list[int]] = {}
+    names: dict[int, str] = {}
+    for stat in Path("/proc").glob("[0-9]*/stat"):
+        # It may have ended meanwhile.
+        with suppress(OSError):
+            before, _, after = stat.read_text("utf-8").rpartition(")")
+            number = int(stat.parent.name)
+            children.setdefault(int(after.split()[1]), []).append(number)
+            names[number] = before.partition("(")[2]
+    found, todo = [], [root]
+    while todo:
+        below = children.get(todo.pop(), [])
+        todo += below
+        found += [one for one in below if names[one] == name]
+    return found

@@ -12,6 +12,7 @@ import time
 import urllib.request
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 
 import psycopg
@@ -23,13 +24,21 @@ from mildhusk.cluster import Cluster, ClusterError
 from served import ROOT
 
 
-@pytest.fixture
-def folder() -> Iterator[Path]:
+@contextmanager
+def open_folder() -> Iterator[Path]:
     """Open to the postgres account, as pytest's own folders are not when root runs them."""
     made = Path(tempfile.mkdtemp(prefix="mildhusk-launch-"))
     made.chmod(0o755)
-    yield made
-    shutil.rmtree(made)
+    try:
+        yield made
+    finally:
+        shutil.rmtree(made)
+
+
+@pytest.fixture
+def folder() -> Iterator[Path]:
+    with open_folder() as made:
+        yield made
 
 
 @contextmanager
@@ -72,35 +81,77 @@ def test_ctrl_c_ends_every_part_and_a_second_start_keeps_the_data(folder):
         assert names(address) == first
 
 
-def test_a_taken_port_is_left_to_its_owner(folder):
-    with socket.socket() as owner:
+@dataclass(frozen=True)
+class Running:
+    """A start that several tests look at; its port was taken."""
+
+    folder: Path
+    address: str
+    taken: int
+
+    @property
+    def port(self) -> int:
+        return int(self.address.rstrip("/").rsplit(":", 1)[1])
+
+
+@pytest.fixture(scope="module")
+def running() -> Iterator[Running]:
+    with open_folder() as made, socket.socket() as owner:
         owner.bind(("127.0.0.1", 0))
         owner.listen()
         taken = owner.getsockname()[1]
-        with launched(folder, "--port", str(taken)) as (address, _):
-            assert not address.endswith(f":{taken}/")
-            assert names(address) == []
+        with launched(made, "--port", str(taken)) as (address, _):
+            yield Running(made, address, taken)
 
 
-def test_the_server_listens_on_loopback_alone(folder):
-    with launched(folder, "--port", "0") as (address, _):
-        port = int(address.rstrip("/").rsplit(":", 1)[1])
-        listening = Path("/proc/net/tcp").read_text("utf-8").splitlines()[1:]
-        local = [line.split()[1] for line in listening if line.split()[3] == "0A"]
-        assert f"0100007F:{port:04X}" in local
-        assert f"00000000:{port:04X}" not in local
+def test_a_taken_port_is_left_to_its_owner(running):
+    assert running.port != running.taken
+    assert names(running.address) == []
 
 
-def test_a_second_start_on_the_same_data_says_so_in_one_line_and_the_first_goes_on(folder):
-    with launched(folder, "--port", "0") as (address, _):
-        second = _ended(folder)
-        assert second.returncode == 1
-        assert second.stderr.count("\n") == 1
-        assert f"already, at {address}" in second.stderr
-        assert names(address) == []
-    # The lock went with its process; the next start finds the data free.
-    with launched(folder, "--port", "0") as (address, _):
-        assert names(address) == []
+def test_the_server_listens_on_loopback_alone(running):
+    listening = Path("/proc/net/tcp").read_text("utf-8").splitlines()[1:]
+    local = [line.split()[1] for line in listening if line.split()[3] == "0A"]
+    assert f"0100007F:{running.port:04X}" in local
+    assert f"00000000:{running.port:04X}" not in local
+
+
+def test_a_second_start_on_the_same_data_says_so_in_one_line_and_the_first_goes_on(running):
+    second = _ended(running.folder)
+    assert second.returncode == 1
+    assert second.stderr.count("\n") == 1
+    assert f"already, at {running.address}" in second.stderr
+    assert names(running.address) == []
+
+
+def test_what_connects_and_says_nothing_stops_nobody(running):
+    """Sixty half-open connections, more than there are threads; the next one is answered."""
+    with ExitStack() as silent:
+        for number in range(60):
+            one = silent.enter_context(socket.create_connection(("127.0.0.1", running.port)))
+            one.sendall(b"POST /api/v1/pieces HTTP/1.1\r\nHost: x" if number % 2 else b"")
+        begun = time.monotonic()
+        assert names(running.address) == []
+        assert time.monotonic() - begun < 5.0
+
+
+@pytest.mark.parametrize("path", ["/api/v1/sheets", "/api/v1/mesh-files"])
+def test_a_body_too_large_is_refused_before_it_is_read(running, path):
+    """By the length it announces: none of it is sent."""
+    with socket.create_connection(("127.0.0.1", running.port), timeout=10) as line:
+        head = f"POST {path} HTTP/1.1\r\nHost: 127.0.0.1\r\nX-Mild-Husk: test\r\n"
+        line.sendall(f"{head}Content-Length: 9000000000\r\n\r\n".encode())
+        answer = line.recv(65_536).decode()
+    assert answer.startswith("HTTP/1.1 413")
+    assert "application/problem+json" in answer
+
+
+def test_the_private_database_asks_for_its_password(running):
+    url = make_url(Cluster(running.folder / "data").url)
+    assert url.password
+    wrong = url.set(drivername="postgresql", password="guessed")
+    with pytest.raises(psycopg.OperationalError, match="password"):
+        psycopg.connect(wrong.render_as_string(hide_password=False), connect_timeout=5)
 
 
 @pytest.mark.parametrize(
@@ -134,28 +185,6 @@ def _ended(folder: Path, **environment: str) -> subprocess.CompletedProcess[str]
         check=False,
         timeout=30,
     )
-
-
-def test_what_connects_and_says_nothing_stops_nobody(folder):
-    """Sixty half-open connections, more than there are threads; the next one is answered."""
-    with launched(folder, "--port", "0") as (address, _), ExitStack() as silent:
-        port = int(address.rstrip("/").rsplit(":", 1)[1])
-        for number in range(60):
-            one = silent.enter_context(socket.create_connection(("127.0.0.1", port)))
-            one.sendall(b"POST /api/v1/pieces HTTP/1.1\r\nHost: x" if number % 2 else b"")
-        begun = time.monotonic()
-        assert names(address) == []
-        assert time.monotonic() - begun < 5.0
-
-
-def test_the_private_database_asks_for_its_password(folder):
-    with launched(folder, "--port", "0"):
-        cluster = Cluster(folder / "data")
-        url = make_url(cluster.url)
-        assert url.password
-        wrong = url.set(drivername="postgresql", password="guessed")
-        with pytest.raises(psycopg.OperationalError, match="password"):
-            psycopg.connect(wrong.render_as_string(hide_password=False), connect_timeout=5)
 
 
 def test_without_a_postgresql_server_it_says_what_to_install(folder, monkeypatch):

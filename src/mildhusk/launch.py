@@ -16,9 +16,10 @@ from types import FrameType
 
 from mildhusk.cluster import Cluster, ClusterError
 
-_AGAIN_S = 0.3
+_AGAIN_S, _SELDOM_S = 0.2, 5.0
+_MOST_FAILURES = 2
 _LOOK_S = 0.5
-_PATIENCE_S = 4.0
+_PATIENCE_S = 8.0
 _CONNECT_S = 5
 
 
@@ -29,18 +30,27 @@ class LaunchError(RuntimeError):
 def main() -> int:
     """Run until interrupted; returns the exit code."""
     given = _arguments()
-    # Also for Ctrl-C: a shell that starts it in the background has it ignored otherwise.
-    for ending in (signal.SIGTERM, signal.SIGINT):
-        signal.signal(ending, _stop)
+    told = _Told()
     try:
         with ExitStack() as kept:
-            _run(given, kept)
+            _run(given, kept, told)
     except (ClusterError, LaunchError) as error:
         print(f"mildhusk: {error}", file=sys.stderr)
         return 1
-    except KeyboardInterrupt:
-        pass
     return 0
+
+
+class _Told:
+    """Whether a signal said to end: only noted, so that nothing is left half done."""
+
+    def __init__(self) -> None:
+        self.to_end = False
+        # Also for Ctrl-C: a shell that starts it in the background has it ignored otherwise.
+        for ending in (signal.SIGTERM, signal.SIGINT):
+            signal.signal(ending, self._note)
+
+    def _note(self, _signal: int, _frame: FrameType | None) -> None:
+        self.to_end = True
 
 
 def _arguments() -> argparse.Namespace:
@@ -55,7 +65,7 @@ def _arguments() -> argparse.Namespace:
     return parser.parse_args()
 
 
-def _run(given: argparse.Namespace, kept: ExitStack) -> None:
+def _run(given: argparse.Namespace, kept: ExitStack, told: _Told) -> None:
     outside = os.environ.get("DATABASE_URL")
     lock = None
     if outside:
@@ -70,32 +80,25 @@ def _run(given: argparse.Namespace, kept: ExitStack) -> None:
         lock.write_text(at, "utf-8")
     module = [sys.executable, "-m"]
     words = ["mildhusk.serve", "--socket", str(listener.fileno())]
-    words += ["--frontend", str(given.frontend.resolve()), *(["--demo"] if given.demo else [])]
+    words += ["--workers", str(given.workers), "--frontend", str(given.frontend.resolve())]
+    words += ["--demo"] if given.demo else []
     environment = {**os.environ, "DATABASE_URL": address}
-    server = _Kept([*module, *words], environment, sockets=(listener.fileno(),))
-    kept.enter_context(server.running())
-    server.wait_until_told()
-    worker = [*module, "mildhusk.jobs.worker", "--while-stdin"]
-    workers = [_Kept(worker, environment) for _ in range(max(given.workers, 1))]
-    for one in workers:
-        kept.enter_context(one.running())
-    # All are told before any is waited for.
-    for one in (server, *workers):
-        kept.callback(one.tell_to_end)
+    served = _Kept([*module, *words], environment, listener.fileno())
+    kept.enter_context(served.running())
+    while not (served.ready(_AGAIN_S) or told.to_end):
+        pass
     print(f"Mild Husk is at {at}", flush=True)
     print("Ctrl-C ends it.", flush=True)
     # Not pause(): a signal that comes just before it would go unheard.
-    while True:
-        time.sleep(_LOOK_S)
+    while not told.to_end:
+        time.sleep(_AGAIN_S)
 
 
 class _Kept:
-    """A process that is started again whenever it ends, until it is told to stop."""
+    """What serves, started again whenever it ends, until it is told to stop."""
 
-    def __init__(
-        self, command: list[str], environment: dict[str, str], sockets: tuple[int, ...] = ()
-    ) -> None:
-        self._command, self._environment, self._sockets = command, environment, sockets
+    def __init__(self, command: list[str], environment: dict[str, str], listening: int) -> None:
+        self._command, self._environment, self._listening = command, environment, listening
         self._ending, self._told = threading.Event(), threading.Event()
         self._process: subprocess.Popen[bytes] | None = None
         self._failed = 0
@@ -108,29 +111,24 @@ class _Kept:
         try:
             yield
         finally:
-            self.tell_to_end()
+            self._ending.set()
+            if self._process is not None:
+                self._process.terminate()
             keeper.join(timeout=_PATIENCE_S)
             if self._process is not None:
-                # What it was at is not lost: another worker takes it up.
                 self._process.kill()
 
-    def tell_to_end(self) -> None:
-        """Ask it to end, and not to be started again."""
-        self._ending.set()
-        if self._process is not None:
-            self._process.terminate()
-
-    def wait_until_told(self) -> None:
-        """Wait until it has said that it is ready.
+    def ready(self, within_s: float) -> bool:
+        """Whether it says within a time that it is ready.
 
         Raises
         ------
         LaunchError
-            It ends before that, again and again.
+            It ended before that, again and again.
         """
-        while not self._told.wait(0.05):
-            if self._failed > 2:
-                raise LaunchError("The server does not start; what it said stands above.")
+        if self._failed > _MOST_FAILURES:
+            raise LaunchError("The server does not start; what it said stands above.")
+        return self._told.wait(within_s)
 
     def _keep(self) -> None:
         while not self._ending.is_set():
@@ -140,7 +138,7 @@ class _Kept:
                 stdin=subprocess.PIPE,
                 stdout=subprocess.PIPE,
                 env=self._environment,
-                pass_fds=self._sockets,
+                pass_fds=(self._listening,),
                 # Ctrl-C is for this process, which then ends it.
                 start_new_session=True,
             )
@@ -148,11 +146,13 @@ class _Kept:
                 # It was told to while this one was being started.
                 self._process.terminate()
             assert self._process.stdout is not None
+            self._failed += 1
             for _ in self._process.stdout:
                 self._told.set()
+                self._failed = 0
             self._process.wait()
-            self._failed += 1
-            self._ending.wait(_AGAIN_S)
+            # What fails again and again is tried more and more seldom.
+            self._ending.wait(min(_AGAIN_S * 2**self._failed, _SELDOM_S))
 
 
 @contextmanager
@@ -238,13 +238,6 @@ def _listen(port: int) -> Iterator[socket.socket]:
         # Whoever asks while the server comes back waits here.
         listener.listen(1024)
         yield listener
-
-
-def _stop(_signal: int, _frame: FrameType | None) -> None:
-    # Once is enough: what ends everything in turn is not to be ended itself.
-    for ending in (signal.SIGTERM, signal.SIGINT):
-        signal.signal(ending, signal.SIG_IGN)
-    raise KeyboardInterrupt
 
 
 if __name__ == "__main__":

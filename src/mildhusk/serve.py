@@ -1,75 +1,54 @@
-"""The server: answers on a listening socket it is given, for the database at DATABASE_URL.
+"""What answers and works: processes that share a listening socket, and the workers.
 
-Started and kept alive by `mildhusk.launch`; ends when its standard input does.
+All begin as copies of one that has loaded everything, and one that ends is started again. So one
+that plans holds up no other. Started and kept alive by `mildhusk.launch`; ends when its standard
+input does. The database is the one at DATABASE_URL.
 """
 
 import argparse
-import json
+import multiprocessing
 import os
 import signal
-import socket
 import sys
 import threading
-from http import HTTPStatus
+import time
+from collections.abc import Callable
+from contextlib import suppress
+from functools import partial
+from multiprocessing.connection import wait
+from multiprocessing.process import BaseProcess
 from pathlib import Path
-from types import FrameType
-from typing import Any
 
-import waitress
-from waitress.channel import HTTPChannel
-from waitress.parser import HTTPRequestParser
-from waitress.utilities import RequestEntityTooLarge
+from flask import Flask
 
+from mildhusk.api.answering import THREADS, answer
 from mildhusk.api.app import create_app, utc_now
-from mildhusk.api.guards import LOOPBACK, most_bytes
-from mildhusk.core.constants import MAX_MESH_FILE_BYTES
+from mildhusk.api.guards import LOOPBACK
 from mildhusk.demo.scenario import fill
 from mildhusk.jobs.queue import PostgresQueue
+from mildhusk.jobs.worker import work
 from mildhusk.services.workshop import found_workshop
 from mildhusk.store.database import migrate, open_engine, open_sessions
 
-THREADS = 16
-_CONNECTIONS = 1000
-_SILENT_S = 30
-_FORM_OVERHEAD_BYTES = 200_000
+PROCESSES = 10
+_AGAIN_S = 0.1
+_PATIENCE_S = 4.0
+_NAME = Path("/proc/self/comm")
 
 
 def main() -> int:
     """Serve until told to stop; returns the exit code."""
     given = _arguments()
-    for ending in (signal.SIGTERM, signal.SIGINT):
-        signal.signal(ending, _stop)
-    threading.Thread(target=_end_with_stdin, daemon=True).start()
+    _call_it("husk-keeper")
     address = os.environ["DATABASE_URL"]
-    engine = open_engine(address, connections=THREADS)
-    migrate(engine)
-    sessions = open_sessions(engine)
-    if given.demo:
-        fill(sessions, utc_now())
-    with sessions.begin() as session:
-        workshop_id = found_workshop(session, utc_now())
-    hosts = (*LOOPBACK, *filter(None, os.environ.get("MILDHUSK_HOSTS", "").split(",")))
-    app = create_app(
-        sessions, PostgresQueue(address), workshop_id, hosts=hosts, frontend=given.frontend
-    )
-    listener = socket.socket(fileno=given.socket)
-    server: Any = waitress.create_server(
-        app,
-        sockets=[listener],
-        threads=THREADS,
-        # Whoever connects and says nothing costs a socket, not a thread, and that not for long.
-        connection_limit=_CONNECTIONS,
-        channel_timeout=_SILENT_S,
-        cleanup_interval=5,
-        max_request_body_size=MAX_MESH_FILE_BYTES + _FORM_OVERHEAD_BYTES,
-        ident="Mild Husk",
-    )
-    server.channel_class = _Channel
+    app = _application(address, given.frontend, demo=given.demo)
     print("serving", flush=True)
-    try:
-        server.run()
-    except KeyboardInterrupt:
-        server.close()
+    _keep(
+        [
+            *(("husk-server", partial(answer, given.socket, app)) for _ in range(PROCESSES)),
+            *(("husk-worker", partial(work, address)) for _ in range(max(given.workers, 1))),
+        ]
+    )
     return 0
 
 
@@ -77,53 +56,74 @@ def _arguments() -> argparse.Namespace:
     parser = argparse.ArgumentParser(prog="mildhusk.serve", description=__doc__)
     parser.add_argument("--socket", type=int, required=True, help="number of the listening socket")
     parser.add_argument("--demo", action="store_true", help="fill an empty workshop with the demo")
-    parser.add_argument("--frontend", type=Path, default=None)
+    parser.add_argument("--workers", type=int, default=1, help="processes for long work")
+    parser.add_argument("--frontend", type=Path, required=True)
     return parser.parse_args()
 
 
-class _TooLarge(RequestEntityTooLarge):  # type: ignore[misc]
-    """A body that is refused by the length it announces."""
-
-    def to_response(self, ident: str | None = None) -> tuple[str, list[tuple[str, str]], bytes]:
-        """Return it as RFC 9457 problem details."""
-        status = HTTPStatus.REQUEST_ENTITY_TOO_LARGE
-        problem = {
-            "type": "about:blank",
-            "title": status.phrase,
-            "status": status.value,
-            "detail": self.body,
-            "errors": [],
-        }
-        kind = [("Content-Type", "application/problem+json")]
-        return f"{status.value} {status.phrase}", kind, json.dumps(problem).encode()
+def _application(address: str, frontend: Path, *, demo: bool) -> Flask:
+    """Bring the database up to date; return the application of the workshop in it."""
+    engine = open_engine(address, connections=THREADS)
+    migrate(engine)
+    sessions = open_sessions(engine)
+    if demo:
+        fill(sessions, utc_now())
+    with sessions.begin() as session:
+        workshop_id = found_workshop(session, utc_now())
+    # No process shares a connection with another.
+    engine.dispose()
+    hosts = (*LOOPBACK, *filter(None, os.environ.get("MILDHUSK_HOSTS", "").split(",")))
+    return create_app(sessions, PostgresQueue(address), workshop_id, hosts=hosts, frontend=frontend)
 
 
-class _Parser(HTTPRequestParser):  # type: ignore[misc]
-    """Refuses a body that is too large for its address before it is read."""
+def _keep(duties: list[tuple[str, Callable[[], None]]]) -> None:
+    """Have a process at each duty, by its name, until told to stop."""
+    fork = multiprocessing.get_context("fork")
+    told, tell = os.pipe()
+    for ending in (signal.SIGTERM, signal.SIGINT):
+        # Only noted, so that no process is left half begun.
+        signal.signal(ending, lambda *_: os.write(tell, b"."))
+    alive, ours = os.pipe()
+    at: dict[int, BaseProcess] = {}
+    ended: list[object] = []
+    while not {sys.stdin.fileno(), told}.intersection(ended):
+        for number, (name, duty) in enumerate(duties):
+            if number not in at or not at[number].is_alive():
+                at[number] = fork.Process(target=_begin, args=(name, duty, alive, ours))
+                at[number].start()
+        ended = list(wait([*(one.sentinel for one in at.values()), sys.stdin.fileno(), told]))
+        time.sleep(_AGAIN_S)
+    for process in at.values():
+        process.terminate()
+    for process in at.values():
+        process.join(_PATIENCE_S)
+        # What it was at is not lost: another takes it up.
+        process.kill()
 
-    def parse_header(self, header_plus: bytes) -> None:
-        """Read the header, and hold the announced length against what the address takes."""
-        super().parse_header(header_plus)
-        most, said = most_bytes(self.path)
-        if self.content_length > most:
-            self.error = _TooLarge(said)
-            self.completed = True
+
+def _begin(name: str, duty: Callable[[], None], alive: int, others: int) -> None:
+    """Do a duty in a process of its own, until told to stop or whoever began it is gone."""
+    os.close(others)
+    for ending in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(ending, signal.SIG_DFL)
+    threading.Thread(target=_end_with, args=(alive,), daemon=True).start()
+    _call_it(name)
+    duty()
 
 
-class _Channel(HTTPChannel):  # type: ignore[misc]
-    parser_class = _Parser
+def _call_it(name: str) -> None:
+    """Name this process for whoever looks at what runs."""
+    with suppress(OSError):
+        _NAME.write_text(name, "utf-8")
 
 
-def _stop(_signal: int, _frame: FrameType | None) -> None:
-    raise KeyboardInterrupt
-
-
-def _end_with_stdin() -> None:
-    """End when whoever started this process is gone, and its end of the pipe with it."""
-    # Past Python's own buffer, whose lock a thread may not hold when the process ends.
-    while os.read(sys.stdin.fileno(), 1024):
+def _end_with(pipe: int) -> None:
+    """End when the other end of a pipe is gone."""
+    while os.read(pipe, 1024):
         pass
     os.kill(os.getpid(), signal.SIGTERM)
+    time.sleep(_PATIENCE_S)
+    os.kill(os.getpid(), signal.SIGKILL)
 
 
 if __name__ == "__main__":

@@ -75,7 +75,8 @@ def test_what_is_larger_than_anything_here_is_refused(client):
 @pytest.mark.parametrize("bad", ["a\x00b", "\ud800", "\udfff tail"])
 def test_text_that_is_none_is_refused_in_values_and_in_keys(client, bad):
     for body in ({"name": bad}, {bad: 1}, {"a": [{"b": bad}]}):
-        assert_problem(client.post(f"{API}/pieces/clay", json=body), 422, "characters")
+        sent = {"data": json.dumps(body), "content_type": "application/json"}
+        assert_problem(client.post(f"{API}/pieces/clay", **sent), 422, "characters")
     query = client.get(f"{API}/pieces", query_string={"search": bad.encode("utf-8", "replace")})
     assert query.status_code < 500
 

@@ -14,7 +14,7 @@ from mildhusk.api.app import create_app, utc_now
 from mildhusk.jobs.queue import PostgresQueue
 from mildhusk.services.workshop import found_workshop
 from mildhusk.store.database import migrate, open_engine, open_sessions
-from served import Server, fresh_database
+from served import fresh_database, served
 
 
 @pytest.fixture
@@ -37,27 +37,26 @@ def _upload(address: str) -> None:
 
 
 def test_a_server_killed_in_the_middle_of_a_save_leaves_nothing_half_written(database_url):
-    server = Server(database_url)
-    engine = open_engine(database_url)
-    with engine.connect() as holder, engine.connect() as watcher:
-        # Hold the table, so that the save is caught in the middle of its transaction.
-        holder.execute(text("LOCK TABLE mesh_file IN ACCESS EXCLUSIVE MODE"))
-        saving = threading.Thread(target=_quietly, args=(_upload, server.address))
-        saving.start()
-        waiting = text("SELECT count(*) FROM pg_locks WHERE NOT granted")
-        _until(lambda: watcher.execute(waiting).scalar_one() > 0)
-        server.kill_what_serves()
-        holder.rollback()
-        saving.join(timeout=20)
-        # PostgreSQL notices the lost client and rolls back; then the table is as it was.
-        _until(lambda: watcher.execute(waiting).scalar_one() == 0)
-    with engine.connect() as connection:
-        assert connection.execute(text("SELECT count(*) FROM mesh_file")).scalar_one() == 0
-    engine.dispose()
+    with served(database_url) as server:
+        engine = open_engine(database_url)
+        with engine.connect() as holder, engine.connect() as watcher:
+            # Hold the table, so that the save is caught in the middle of its transaction.
+            holder.execute(text("LOCK TABLE mesh_file IN ACCESS EXCLUSIVE MODE"))
+            saving = threading.Thread(target=_quietly, args=(_upload, server.address))
+            saving.start()
+            waiting = text("SELECT count(*) FROM pg_locks WHERE NOT granted")
+            _until(lambda: watcher.execute(waiting).scalar_one() > 0)
+            server.kill_what_serves()
+            holder.rollback()
+            saving.join(timeout=20)
+            # PostgreSQL notices the lost client and rolls back; then the table is as it was.
+            _until(lambda: watcher.execute(waiting).scalar_one() == 0)
+        with engine.connect() as connection:
+            assert connection.execute(text("SELECT count(*) FROM mesh_file")).scalar_one() == 0
+        engine.dispose()
 
-    # It was started again by what supervises it, at the same address.
-    _until(lambda: _quietly(_upload, server.address))
-    assert server.stop() == 0
+        # It was started again by what supervises it, at the same address.
+        _until(lambda: _quietly(_upload, server.address))
 
 
 def _quietly(work, *words) -> bool:

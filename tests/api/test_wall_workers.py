@@ -6,6 +6,7 @@ import subprocess
 import sys
 import time
 from contextlib import contextmanager
+from functools import cache
 from uuid import UUID
 
 import pytest
@@ -32,6 +33,7 @@ def own_cluster():
         fill(open_sessions(engine), utc_now())
         engine.dispose()
         yield cluster
+        _sessions(cluster.url).kw["bind"].dispose()
 
 
 @contextmanager
@@ -59,39 +61,36 @@ def _until(look, what):
     return found
 
 
+@cache
+def _sessions(url):
+    # A connection that a restart broke is noticed and made anew.
+    return open_sessions(open_engine(url))
+
+
 def _ask(url, words, **asked):
-    engine = open_engine(url)
-    with open_sessions(engine).begin() as session:
+    with _sessions(url).begin() as session:
         home = found_workshop(session, utc_now())
-    app = create_app(open_sessions(engine), PostgresQueue(url), home, clock=utc_now)
+    app = create_app(_sessions(url), PostgresQueue(url), home, clock=utc_now)
     client = app.test_client()
     client.environ_base["HTTP_X_MILD_HUSK"] = "page"
     sheets = client.get("/api/v1/sheets").json["sheets"]
     sheet = next(one for one in sheets if words in one["name"])
-    body = {"motion": "machine", "capped": True, "edge_m": 0.006, **asked}
-    answer = client.post(f"/api/v1/sheets/{sheet['id']}/wall", json=body).json
-    engine.dispose()
-    return answer["job"]["id"]
+    body = {"motion": "machine", "capped": True, "edge_m": 0.008, **asked}
+    return client.post(f"/api/v1/sheets/{sheet['id']}/wall", json=body).json["job"]["id"]
 
 
 def _job(url, key):
-    engine = open_engine(url)
-    with open_sessions(engine)() as session:
+    with _sessions(url)() as session:
         at = Transaction(session, found_workshop(session, utc_now()), utc_now(), PostgresQueue(url))
         state = find_job(at, UUID(key))
         tried = text("SELECT attempts FROM procrastinate_jobs WHERE id = :id")
         attempts = session.execute(tried, {"id": state.job.queue_id}).scalar_one()
-        found = (state.status, state.job.share, attempts)
-    engine.dispose()
-    return found
+        return state.status, state.job.share, attempts
 
 
 def _walls(url):
-    engine = open_engine(url)
-    with open_sessions(engine)() as session:
-        count = session.scalar(select(func.count()).select_from(CoatRunRow))
-    engine.dispose()
-    return count
+    with _sessions(url)() as session:
+        return session.scalar(select(func.count()).select_from(CoatRunRow))
 
 
 def test_a_worker_killed_in_mid_run_and_a_database_restarted_lose_nothing(own_cluster):

@@ -65,7 +65,7 @@ class Person:
 
     def until(self, look: Callable[[], T | None], what: str, patience: float = PATIENCE_S) -> T:
         """What a look gives as soon as it gives something."""
-        end = time.monotonic() + patience
+        end, pause = time.monotonic() + patience, 0.02
         while True:
             try:
                 found = look()
@@ -74,7 +74,9 @@ class Person:
             except (NoSuchElementException, StaleElementReferenceException):
                 pass
             assert time.monotonic() < end, f"never saw {what}; the page reads: {self.text()[:600]}"
-            time.sleep(0.05)
+            # What takes long is not slowed down by looking.
+            time.sleep(pause)
+            pause = min(1.3 * pause, 0.5)
 
     def text(self) -> str:
         return self.driver.find_element(By.TAG_NAME, "body").text

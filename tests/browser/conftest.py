@@ -7,16 +7,14 @@ from selenium.webdriver import Chrome
 
 from browser.chromium import Person, chromium_browser
 from mildhusk.cluster import Cluster
-from served import ROOT, Server, fresh_database
+from served import ROOT, fresh_database, served
 
 
 @pytest.fixture(scope="session")
 def address(cluster: Cluster) -> Iterator[str]:
     assert (ROOT / "frontend/dist/index.html").exists(), "build the front end first: make setup"
-    with fresh_database(cluster) as url:
-        server = Server(url, "--demo")
+    with fresh_database(cluster) as url, served(url, "--demo") as server:
         yield server.address
-        server.stop()
 
 
 @pytest.fixture(scope="session")

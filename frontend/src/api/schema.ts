@@ -5835,7 +5835,98 @@ export interface components {
       name: string;
     };
   };
-  responses: never;
+  responses: {
+    /** @description Bad Request */
+    BadRequest: {
+      headers: {
+        [name: string]: unknown;
+      };
+      content: {
+        "application/problem+json": components["schemas"]["Problem"];
+      };
+    };
+    /** @description Conflict */
+    Conflict: {
+      headers: {
+        [name: string]: unknown;
+      };
+      content: {
+        "application/problem+json": components["schemas"]["Problem"];
+      };
+    };
+    /** @description Forbidden */
+    Forbidden: {
+      headers: {
+        [name: string]: unknown;
+      };
+      content: {
+        "application/problem+json": components["schemas"]["Problem"];
+      };
+    };
+    /** @description Misdirected Request */
+    MisdirectedRequest: {
+      headers: {
+        [name: string]: unknown;
+      };
+      content: {
+        "application/problem+json": components["schemas"]["Problem"];
+      };
+    };
+    /** @description Not Found */
+    NotFound: {
+      headers: {
+        [name: string]: unknown;
+      };
+      content: {
+        "application/problem+json": components["schemas"]["Problem"];
+      };
+    };
+    /** @description Request Entity Too Large */
+    RequestEntityTooLarge: {
+      headers: {
+        [name: string]: unknown;
+      };
+      content: {
+        "application/problem+json": components["schemas"]["Problem"];
+      };
+    };
+    /** @description Request-URI Too Long */
+    RequestUriTooLong: {
+      headers: {
+        [name: string]: unknown;
+      };
+      content: {
+        "application/problem+json": components["schemas"]["Problem"];
+      };
+    };
+    /** @description Service Unavailable */
+    ServiceUnavailable: {
+      headers: {
+        [name: string]: unknown;
+      };
+      content: {
+        "application/problem+json": components["schemas"]["Problem"];
+      };
+    };
+    /** @description Unprocessable Entity */
+    UnprocessableEntity: {
+      headers: {
+        [name: string]: unknown;
+      };
+      content: {
+        "application/problem+json": components["schemas"]["Problem"];
+      };
+    };
+    /** @description Unsupported Media Type */
+    UnsupportedMediaType: {
+      headers: {
+        [name: string]: unknown;
+      };
+      content: {
+        "application/problem+json": components["schemas"]["Problem"];
+      };
+    };
+  };
   parameters: never;
   requestBodies: never;
   headers: never;
@@ -5865,15 +5956,16 @@ export interface operations {
           "application/json": components["schemas"]["BuyList"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   shelf_castables_castables_get: {
@@ -5894,6 +5986,8 @@ export interface operations {
           "application/json": components["schemas"]["CastableList"];
         };
       };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
       422: {
         headers: {
@@ -5903,6 +5997,7 @@ export interface operations {
           "application/json": components["schemas"]["Problem"][];
         };
       };
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   mould_life_catalyst_catalyst_post: {
@@ -5927,15 +6022,16 @@ export interface operations {
           "application/json": components["schemas"]["CatalysedShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   choosing_chain_chain_post: {
@@ -5960,15 +6056,16 @@ export interface operations {
           "application/json": components["schemas"]["ChainAnswer"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   choosing_compatibility_compatibility_post: {
@@ -5993,15 +6090,16 @@ export interface operations {
           "application/json": components["schemas"]["PairList"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   curing_show_cure_post: {
@@ -6026,15 +6124,16 @@ export interface operations {
           "application/json": components["schemas"]["CureAnswer"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   dabs_index_dab_tests_get: {
@@ -6055,6 +6154,8 @@ export interface operations {
           "application/json": components["schemas"]["DabList"];
         };
       };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
       422: {
         headers: {
@@ -6064,6 +6165,7 @@ export interface operations {
           "application/json": components["schemas"]["Problem"][];
         };
       };
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   dabs_start_dab_tests_post: {
@@ -6088,15 +6190,16 @@ export interface operations {
           "application/json": components["schemas"]["DabShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   dabs_delete_dab_tests__uuid_id__delete: {
@@ -6119,15 +6222,16 @@ export interface operations {
           "application/json": components["schemas"]["Deleted"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   dabs_photo_dab_tests__uuid_id__photo_get: {
@@ -6141,15 +6245,23 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
-      /** @description Unprocessable Entity */
-      422: {
+      /** @description A file */
+      200: {
         headers: {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Problem"][];
+          "image/jpeg": string;
+          "image/png": string;
+          "image/webp": string;
         };
       };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   dabs_photograph_dab_tests__uuid_id__photo_post: {
@@ -6176,15 +6288,16 @@ export interface operations {
           "application/json": components["schemas"]["DabShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   dabs_judge_dab_tests__uuid_id__result_post: {
@@ -6211,15 +6324,16 @@ export interface operations {
           "application/json": components["schemas"]["DabShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   supplies_form_forms__string_kind__get: {
@@ -6242,15 +6356,12 @@ export interface operations {
           "application/json": components["schemas"]["FormShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pieces_heads_heads_get: {
@@ -6271,6 +6382,8 @@ export interface operations {
           "application/json": components["schemas"]["HeadList"];
         };
       };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
       422: {
         headers: {
@@ -6280,6 +6393,7 @@ export interface operations {
           "application/json": components["schemas"]["Problem"][];
         };
       };
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   jobs_index_jobs_get: {
@@ -6302,15 +6416,12 @@ export interface operations {
           "application/json": components["schemas"]["JobList"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   jobs_show_jobs__uuid_id__get: {
@@ -6333,15 +6444,12 @@ export interface operations {
           "application/json": components["schemas"]["JobShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   jobs_cancel_jobs__uuid_id__delete: {
@@ -6364,15 +6472,16 @@ export interface operations {
           "application/json": components["schemas"]["JobShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   lots_index_lots_get: {
@@ -6393,6 +6502,8 @@ export interface operations {
           "application/json": components["schemas"]["LotList"];
         };
       };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
       422: {
         headers: {
@@ -6402,6 +6513,7 @@ export interface operations {
           "application/json": components["schemas"]["Problem"][];
         };
       };
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   lots_create_lots_post: {
@@ -6426,15 +6538,16 @@ export interface operations {
           "application/json": components["schemas"]["LotShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   lots_as_csv_lots_csv_get: {
@@ -6446,6 +6559,17 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "text/csv": string;
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
       422: {
         headers: {
@@ -6455,6 +6579,7 @@ export interface operations {
           "application/json": components["schemas"]["Problem"][];
         };
       };
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   lots_as_json_lots_json_get: {
@@ -6466,6 +6591,17 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": unknown;
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
       422: {
         headers: {
@@ -6475,6 +6611,7 @@ export interface operations {
           "application/json": components["schemas"]["Problem"][];
         };
       };
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   lots_take_over_lots_file_post: {
@@ -6499,15 +6636,16 @@ export interface operations {
           "application/json": components["schemas"]["TakenOver"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   lots_delete_lots__uuid_id__delete: {
@@ -6530,15 +6668,16 @@ export interface operations {
           "application/json": components["schemas"]["Deleted"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   shelf_index_materials_get: {
@@ -6563,15 +6702,12 @@ export interface operations {
           "application/json": components["schemas"]["MaterialList"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   shelf_create_materials_post: {
@@ -6596,15 +6732,16 @@ export interface operations {
           "application/json": components["schemas"]["MaterialShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   shelf_show_materials__uuid_id__get: {
@@ -6627,15 +6764,12 @@ export interface operations {
           "application/json": components["schemas"]["MaterialShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   shelf_edit_materials__uuid_id__put: {
@@ -6662,15 +6796,16 @@ export interface operations {
           "application/json": components["schemas"]["MaterialShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   shelf_delete_materials__uuid_id__delete: {
@@ -6693,15 +6828,16 @@ export interface operations {
           "application/json": components["schemas"]["Deleted"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   buying_kits_materials__uuid_id__kits_get: {
@@ -6724,15 +6860,12 @@ export interface operations {
           "application/json": components["schemas"]["KitList"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   buying_set_kits_materials__uuid_id__kits_put: {
@@ -6759,15 +6892,16 @@ export interface operations {
           "application/json": components["schemas"]["KitList"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pieces_upload_mesh_files_post: {
@@ -6801,15 +6935,16 @@ export interface operations {
           "application/json": components["schemas"]["UploadShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pieces_uploaded_mesh_files__string_sha256__get: {
@@ -6832,15 +6967,12 @@ export interface operations {
           "application/json": components["schemas"]["UploadedFile"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   mixing_follow_mix_follow_post: {
@@ -6865,15 +6997,16 @@ export interface operations {
           "application/json": components["schemas"]["StillToAdd"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   walls_motions_motions_get: {
@@ -6894,6 +7027,8 @@ export interface operations {
           "application/json": components["schemas"]["MotionList"];
         };
       };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
       422: {
         headers: {
@@ -6903,6 +7038,7 @@ export interface operations {
           "application/json": components["schemas"]["Problem"][];
         };
       };
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   moulds_index_moulds_get: {
@@ -6927,15 +7063,12 @@ export interface operations {
           "application/json": components["schemas"]["MouldList"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   moulds_create_moulds_post: {
@@ -6960,15 +7093,16 @@ export interface operations {
           "application/json": components["schemas"]["MouldShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   moulds_preview_moulds_preview_post: {
@@ -6993,15 +7127,16 @@ export interface operations {
           "application/json": components["schemas"]["TakesAnswer"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   moulds_show_moulds__uuid_id__get: {
@@ -7024,15 +7159,12 @@ export interface operations {
           "application/json": components["schemas"]["MouldShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   moulds_edit_moulds__uuid_id__put: {
@@ -7059,15 +7191,16 @@ export interface operations {
           "application/json": components["schemas"]["MouldShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   moulds_delete_moulds__uuid_id__delete: {
@@ -7090,15 +7223,16 @@ export interface operations {
           "application/json": components["schemas"]["Deleted"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   mould_life_tick_moulds__uuid_id__checks_put: {
@@ -7125,15 +7259,16 @@ export interface operations {
           "application/json": components["schemas"]["MouldShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   mould_life_happened_moulds__uuid_id__events_post: {
@@ -7160,15 +7295,16 @@ export interface operations {
           "application/json": components["schemas"]["MouldShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   moulds_model_moulds__uuid_id__model_glb_get: {
@@ -7184,15 +7320,21 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
-      /** @description Unprocessable Entity */
-      422: {
+      /** @description A file */
+      200: {
         headers: {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Problem"][];
+          "model/gltf-binary": string;
         };
       };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   moulds_plan_moulds__uuid_id__plan_post: {
@@ -7219,15 +7361,16 @@ export interface operations {
           "application/json": components["schemas"]["MouldPlanAnswer"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   mould_life_retire_moulds__uuid_id__retired_put: {
@@ -7254,15 +7397,16 @@ export interface operations {
           "application/json": components["schemas"]["MouldShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   moulds_study_moulds__uuid_id__study_post: {
@@ -7285,15 +7429,16 @@ export interface operations {
           "application/json": components["schemas"]["JobShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pieces_index_pieces_get: {
@@ -7318,15 +7463,12 @@ export interface operations {
           "application/json": components["schemas"]["PieceList"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pieces_create_pieces_post: {
@@ -7351,15 +7493,16 @@ export interface operations {
           "application/json": components["schemas"]["JobShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   byhand_clay_pieces_clay_post: {
@@ -7384,15 +7527,16 @@ export interface operations {
           "application/json": components["schemas"]["PieceShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   byhand_fill_pieces_filled_post: {
@@ -7417,15 +7561,16 @@ export interface operations {
           "application/json": components["schemas"]["PieceShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   byhand_tape_pieces_taped_post: {
@@ -7450,15 +7595,16 @@ export interface operations {
           "application/json": components["schemas"]["PieceShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   byhand_weigh_pieces_weighed_post: {
@@ -7483,15 +7629,16 @@ export interface operations {
           "application/json": components["schemas"]["PieceShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pieces_show_pieces__uuid_id__get: {
@@ -7514,15 +7661,12 @@ export interface operations {
           "application/json": components["schemas"]["PieceShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pieces_delete_pieces__uuid_id__delete: {
@@ -7545,15 +7689,16 @@ export interface operations {
           "application/json": components["schemas"]["Deleted"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pieces_rename_pieces__uuid_id__patch: {
@@ -7580,15 +7725,16 @@ export interface operations {
           "application/json": components["schemas"]["PieceShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pieces_better_pieces__uuid_id__better_get: {
@@ -7613,15 +7759,12 @@ export interface operations {
           "application/json": components["schemas"]["BetterShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pieces_fit_pieces__uuid_id__fit_post: {
@@ -7648,15 +7791,16 @@ export interface operations {
           "application/json": components["schemas"]["FitAnswer"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pieces_girths_pieces__uuid_id__girths_get: {
@@ -7683,15 +7827,12 @@ export interface operations {
           "application/json": components["schemas"]["GirthList"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pieces_girths_file_pieces__uuid_id__girths_csv_get: {
@@ -7709,15 +7850,21 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
-      /** @description Unprocessable Entity */
-      422: {
+      /** @description A file */
+      200: {
         headers: {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Problem"][];
+          "text/csv": string;
         };
       };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pieces_model_pieces__uuid_id__model_glb_get: {
@@ -7731,15 +7878,21 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
-      /** @description Unprocessable Entity */
-      422: {
+      /** @description A file */
+      200: {
         headers: {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Problem"][];
+          "model/gltf-binary": string;
         };
       };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pieces_rim_pieces__uuid_id__rim_post: {
@@ -7766,15 +7919,16 @@ export interface operations {
           "application/json": components["schemas"]["RimShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pieces_survey_again_pieces__uuid_id__survey_put: {
@@ -7801,15 +7955,16 @@ export interface operations {
           "application/json": components["schemas"]["JobShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pours_index_pours_get: {
@@ -7835,15 +7990,12 @@ export interface operations {
           "application/json": components["schemas"]["PourList"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pours_start_pours_post: {
@@ -7868,15 +8020,16 @@ export interface operations {
           "application/json": components["schemas"]["PourShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pours_show_pours__uuid_id__get: {
@@ -7899,15 +8052,12 @@ export interface operations {
           "application/json": components["schemas"]["PourShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pours_close_pours__uuid_id__close_post: {
@@ -7934,15 +8084,16 @@ export interface operations {
           "application/json": components["schemas"]["PourShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pours_note_pours__uuid_id__note_put: {
@@ -7969,15 +8120,16 @@ export interface operations {
           "application/json": components["schemas"]["PourShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pours_tick_pours__uuid_id__steps_post: {
@@ -8004,15 +8156,16 @@ export interface operations {
           "application/json": components["schemas"]["PourShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   pours_untick_pours__uuid_id__steps_last_delete: {
@@ -8035,15 +8188,16 @@ export interface operations {
           "application/json": components["schemas"]["PourShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   sheets_index_sheets_get: {
@@ -8068,15 +8222,12 @@ export interface operations {
           "application/json": components["schemas"]["SheetList"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   sheets_create_sheets_post: {
@@ -8101,15 +8252,16 @@ export interface operations {
           "application/json": components["schemas"]["SheetShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   sheets_preview_sheets_preview_post: {
@@ -8134,15 +8286,16 @@ export interface operations {
           "application/json": components["schemas"]["PlanAnswer"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   sheets_by_school_sheets_schools_post: {
@@ -8167,15 +8320,16 @@ export interface operations {
           "application/json": components["schemas"]["SchoolPlans"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   sheets_show_sheets__uuid_id__get: {
@@ -8198,15 +8352,12 @@ export interface operations {
           "application/json": components["schemas"]["SheetShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   sheets_edit_sheets__uuid_id__put: {
@@ -8233,15 +8384,16 @@ export interface operations {
           "application/json": components["schemas"]["SheetShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   sheets_delete_sheets__uuid_id__delete: {
@@ -8264,15 +8416,16 @@ export interface operations {
           "application/json": components["schemas"]["Deleted"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   sheets_as_bench_card_sheets__uuid_id__bench_card_pdf_get: {
@@ -8286,15 +8439,21 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
-      /** @description Unprocessable Entity */
-      422: {
+      /** @description A file */
+      200: {
         headers: {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Problem"][];
+          "application/pdf": string;
         };
       };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   walls_try_charges_sheets__uuid_id__charges_post: {
@@ -8321,15 +8480,16 @@ export interface operations {
           "application/json": components["schemas"]["ChargesShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   sheets_as_calendar_sheets__uuid_id__clock_ics_get: {
@@ -8345,15 +8505,21 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
-      /** @description Unprocessable Entity */
-      422: {
+      /** @description A file */
+      200: {
         headers: {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Problem"][];
+          "text/calendar": string;
         };
       };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   costs_show_sheets__uuid_id__cost_get: {
@@ -8379,15 +8545,12 @@ export interface operations {
           "application/json": components["schemas"]["CostAnswer"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   costs_as_csv_sheets__uuid_id__cost_csv_get: {
@@ -8404,15 +8567,21 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
-      /** @description Unprocessable Entity */
-      422: {
+      /** @description A file */
+      200: {
         headers: {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Problem"][];
+          "text/csv": string;
         };
       };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   walls_try_motions_sheets__uuid_id__motions_post: {
@@ -8439,15 +8608,16 @@ export interface operations {
           "application/json": components["schemas"]["MotionsShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   sheets_as_csv_sheets__uuid_id__sheet_csv_get: {
@@ -8461,15 +8631,21 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
-      /** @description Unprocessable Entity */
-      422: {
+      /** @description A file */
+      200: {
         headers: {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Problem"][];
+          "text/csv": string;
         };
       };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   sheets_as_json_sheets__uuid_id__sheet_json_get: {
@@ -8483,15 +8659,21 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
-      /** @description Unprocessable Entity */
-      422: {
+      /** @description A file */
+      200: {
         headers: {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Problem"][];
+          "application/json": unknown;
         };
       };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   walls_ask_sheets__uuid_id__wall_post: {
@@ -8518,15 +8700,16 @@ export interface operations {
           "application/json": components["schemas"]["WallShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   exchange_take_over_shelf_post: {
@@ -8551,15 +8734,16 @@ export interface operations {
           "application/json": components["schemas"]["TakenOver"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   exchange_as_csv_shelf_csv_get: {
@@ -8573,15 +8757,21 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
-      /** @description Unprocessable Entity */
-      422: {
+      /** @description A file */
+      200: {
         headers: {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Problem"][];
+          "text/csv": string;
         };
       };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   exchange_as_json_shelf_json_get: {
@@ -8593,6 +8783,17 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": unknown;
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
       422: {
         headers: {
@@ -8602,6 +8803,7 @@ export interface operations {
           "application/json": components["schemas"]["Problem"][];
         };
       };
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   supplies_supplies_supplies_get: {
@@ -8627,15 +8829,12 @@ export interface operations {
           "application/json": components["schemas"]["SupplyList"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   supplies_create_supplies_post: {
@@ -8660,15 +8859,16 @@ export interface operations {
           "application/json": components["schemas"]["SupplyShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   supplies_show_supplies__uuid_id__get: {
@@ -8691,15 +8891,12 @@ export interface operations {
           "application/json": components["schemas"]["SupplyShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   supplies_edit_supplies__uuid_id__put: {
@@ -8726,15 +8923,16 @@ export interface operations {
           "application/json": components["schemas"]["SupplyShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   byhand_read_file_taping_file_post: {
@@ -8759,15 +8957,16 @@ export interface operations {
           "application/json": components["schemas"]["StationList"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   byhand_model_taping_model_glb_post: {
@@ -8783,15 +8982,25 @@ export interface operations {
       };
     };
     responses: {
-      /** @description Unprocessable Entity */
-      422: {
+      /** @description A file */
+      200: {
         headers: {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Problem"][];
+          "model/gltf-binary": string;
         };
       };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   byhand_preview_taping_preview_post: {
@@ -8816,15 +9025,16 @@ export interface operations {
           "application/json": components["schemas"]["SilhouetteAnswer"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   walls_film_walls__uuid_id__coats__int_coat__film_get: {
@@ -8839,15 +9049,21 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
-      /** @description Unprocessable Entity */
-      422: {
+      /** @description A file */
+      200: {
         headers: {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Problem"][];
+          "application/octet-stream": string;
         };
       };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   walls_as_csv_walls__uuid_id__wall_csv_get: {
@@ -8861,15 +9077,21 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
-      /** @description Unprocessable Entity */
-      422: {
+      /** @description A file */
+      200: {
         headers: {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Problem"][];
+          "text/csv": string;
         };
       };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   walls_as_glb_walls__uuid_id__wall_glb_get: {
@@ -8883,15 +9105,21 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
-      /** @description Unprocessable Entity */
-      422: {
+      /** @description A file */
+      200: {
         headers: {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Problem"][];
+          "model/gltf-binary": string;
         };
       };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   walls_as_pdf_walls__uuid_id__wall_pdf_get: {
@@ -8905,15 +9133,21 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
-      /** @description Unprocessable Entity */
-      422: {
+      /** @description A file */
+      200: {
         headers: {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Problem"][];
+          "application/pdf": string;
         };
       };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   walls_as_ply_walls__uuid_id__wall_ply_get: {
@@ -8927,15 +9161,21 @@ export interface operations {
     };
     requestBody?: never;
     responses: {
-      /** @description Unprocessable Entity */
-      422: {
+      /** @description A file */
+      200: {
         headers: {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["Problem"][];
+          "application/octet-stream": string;
         };
       };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   workshop_show_workshop_get: {
@@ -8956,6 +9196,8 @@ export interface operations {
           "application/json": components["schemas"]["WorkshopShape"];
         };
       };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
       422: {
         headers: {
@@ -8965,6 +9207,7 @@ export interface operations {
           "application/json": components["schemas"]["Problem"][];
         };
       };
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   workshop_change_equipment_workshop_equipment_put: {
@@ -8989,15 +9232,16 @@ export interface operations {
           "application/json": components["schemas"]["WorkshopShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
   workshop_set_rate_workshop_hour_rate_put: {
@@ -9022,15 +9266,16 @@ export interface operations {
           "application/json": components["schemas"]["WorkshopShape"];
         };
       };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"][];
-        };
-      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
     };
   };
 }

@@ -7,7 +7,17 @@ from uuid import UUID
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
-from mildhusk.api.common import PREFIX, Body, IdPath, Name, Number, Price, Shape, transaction
+from mildhusk.api.common import (
+    PREFIX,
+    Body,
+    IdPath,
+    Name,
+    Number,
+    Price,
+    Shape,
+    calmly,
+    transaction,
+)
 from mildhusk.core.materials.kit import Kit
 from mildhusk.core.supply.buying import Purchase
 from mildhusk.services import buying
@@ -95,6 +105,7 @@ def set_kits(path: IdPath, body: KitList) -> dict[str, object]:  # noqa: D103
 
 
 @blueprint.post("/buying", responses={200: BuyList}, summary="What to buy for the casts to come")
+@calmly
 def list_to_buy(body: BuyingQuestion) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         needs = buying.plan_buying(

@@ -15,6 +15,8 @@ from mildhusk.api.common import (
     Number,
     Shape,
     UploadForm,
+    calmly,
+    file_of,
     read_upload,
     transaction,
 )
@@ -76,11 +78,17 @@ class StationList(Shape):
 
 
 @blueprint.post("/taping/preview", responses={200: SilhouetteAnswer}, summary="See a taped piece")
+@calmly
 def preview(body: TapingBody) -> dict[str, object]:  # noqa: D103
     return SilhouetteAnswer(byhand.silhouette(body.root)).told()
 
 
-@blueprint.post("/taping/model.glb", summary="A taped piece as GLB, in metres")
+@blueprint.post(
+    "/taping/model.glb",
+    responses=file_of("model/gltf-binary"),
+    summary="A taped piece as GLB, in metres",
+)
+@calmly
 def model(body: TapingBody) -> Response:  # noqa: D103
     return Response(mesh_to_glb(byhand.lofted(body.root)), mimetype="model/gltf-binary")
 
@@ -92,6 +100,7 @@ def read_file(form: UploadForm) -> dict[str, object]:  # noqa: D103
 
 
 @blueprint.post("/pieces/taped", responses={201: PieceShape}, summary="Keep a taped piece")
+@calmly
 def tape(body: NewTapedPiece) -> tuple[dict[str, object], int]:  # noqa: D103
     with transaction() as at:
         return piece_shape(byhand.add_taped(at, body.name, body.taping)), 201

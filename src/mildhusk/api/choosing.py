@@ -6,7 +6,7 @@ from uuid import UUID
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import Field
 
-from mildhusk.api.common import PREFIX, Answer, Body, Number, Shape, Word, transaction
+from mildhusk.api.common import PREFIX, Answer, Body, Number, Shape, Word, calmly, transaction
 from mildhusk.core.choosing.answer import Chain
 from mildhusk.core.choosing.chain import Link, Purpose
 from mildhusk.core.materials.compatibility import PairVerdict
@@ -47,6 +47,7 @@ class PairList(Shape):
 
 
 @blueprint.post("/chain", responses={200: ChainAnswer}, summary="Decide backwards")
+@calmly
 def chain(body: ChainQuestion) -> dict[str, object]:  # noqa: D103
     asked = choosing.Question(
         purpose=body.purpose,
@@ -63,6 +64,7 @@ def chain(body: ChainQuestion) -> dict[str, object]:  # noqa: D103
 
 
 @blueprint.post("/compatibility", responses={200: PairList}, summary="What happens where two touch")
+@calmly
 def compatibility(body: CheckQuestion) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         judged = choosing.check_together(at, body.keys)

@@ -1,14 +1,19 @@
 """What the stations' routes share: a transaction, pages of lists, shapes that occur everywhere."""
 
+import os
+import threading
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
-from typing import Annotated, Any, TypeVar
+from functools import wraps
+from http import HTTPStatus
+from typing import Annotated, Any, ParamSpec, TypeVar
 from uuid import UUID
 
-from flask import Response, current_app
+from flask import Response, copy_current_request_context, current_app
 from flask_openapi3 import FileStorage
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, RootModel, StringConstraints
 
@@ -18,6 +23,8 @@ from mildhusk.store.tables import NAME_LENGTH, NOTE_LENGTH
 
 PREFIX = "/api/v1"
 _EXTENSION = "mildhusk"
+P = ParamSpec("P")
+R = TypeVar("R")
 T = TypeVar("T")
 
 
@@ -63,6 +70,31 @@ Number = Annotated[float, Field(allow_inf_nan=False)]
 Whole = Annotated[int, Field(ge=-(2**31), lt=2**31)]
 """What a column of whole numbers holds."""
 Price = Annotated[Decimal, Field(allow_inf_nan=False, max_digits=9, decimal_places=2)]
+
+
+_Responses = dict[str | int | HTTPStatus, type[BaseModel] | dict[Any, Any] | None]
+
+
+def calmly(view: Callable[P, R]) -> Callable[P, R]:
+    """Answer in a thread that steps back for whoever answers something quick.
+
+    The operating system's own priorities: what is at a plan waits for what fetches a name, not the
+    other way round, and goes before the workers' long jobs.
+    """
+
+    @wraps(view)
+    def answer(*words: P.args, **named: P.kwargs) -> R:
+        return _CALM.submit(copy_current_request_context(view), *words, **named).result()
+
+    return answer
+
+
+def _step_back() -> None:
+    os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), _CALM_NICE)
+
+
+_CALM_NICE = 10
+_CALM = ThreadPoolExecutor(initializer=_step_back)
 
 
 class Answer(RootModel[T]):
@@ -126,6 +158,13 @@ def download(content: bytes, kind: str, name: str, *, shown_at_once: bool = Fals
     response = Response(content, content_type=kind)
     response.headers["Content-Disposition"] = f'{how}; filename="{safe}.{ending}"'
     return response
+
+
+def file_of(*kinds: str) -> _Responses:
+    """Return how an address is documented that answers with a file of one of these media types."""
+    binary = {"type": "string", "format": "binary"}
+    content = {kind: {"schema": {} if kind == "application/json" else binary} for kind in kinds}
+    return {200: {"description": "A file", "content": content}}
 
 
 def read_upload(file: FileStorage) -> bytes:

@@ -7,7 +7,7 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from pydantic import BaseModel, Field
 
-from mildhusk.api.common import PREFIX, Answer, IdPath, download, transaction
+from mildhusk.api.common import PREFIX, Answer, IdPath, calmly, download, file_of, transaction
 from mildhusk.core.supply.costing import Cost
 from mildhusk.documents.cost_files import cost_csv
 from mildhusk.services import costs
@@ -27,13 +27,19 @@ class CostAnswer(Answer[Cost]):
 
 
 @blueprint.get("/sheets/<uuid:id>/cost", responses={200: CostAnswer}, summary="What casts cost")
+@calmly
 def show(path: IdPath, query: CostQuery) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         found = costs.cost_sheet(at, path.id, query.casts, query.mould_id)
     return CostAnswer(found.cost).told()
 
 
-@blueprint.get("/sheets/<uuid:id>/cost.csv", summary="What casts cost, a row a line, as CSV")
+@blueprint.get(
+    "/sheets/<uuid:id>/cost.csv",
+    responses=file_of("text/csv"),
+    summary="What casts cost, a row a line, as CSV",
+)
+@calmly
 def as_csv(path: IdPath, query: CostQuery) -> Response:  # noqa: D103
     with transaction() as at:
         found = costs.cost_sheet(at, path.id, query.casts, query.mould_id)

@@ -4,7 +4,7 @@ from uuid import UUID
 
 from flask_openapi3 import APIBlueprint, Tag
 
-from mildhusk.api.common import PREFIX, Answer, Body, Number, transaction
+from mildhusk.api.common import PREFIX, Answer, Body, Number, calmly, transaction
 from mildhusk.core.cure.answer import CureTold, MoreAsked
 from mildhusk.core.cure.model import CureAsked
 from mildhusk.services.curing import cure_of
@@ -38,6 +38,7 @@ class CureAnswer(Answer[CureTold]):
 
 
 @blueprint.post("/cure", responses={200: CureAnswer}, summary="How a mix cures")
+@calmly
 def show(body: CureQuestion) -> dict[str, object]:  # noqa: D103
     more = MoreAsked(body.puddle_m, body.post_cure_k, body.time_factor)
     with transaction() as at:

@@ -14,6 +14,7 @@ from mildhusk.api.common import (
     IdPath,
     Note,
     Shape,
+    file_of,
     read_upload,
     transaction,
 )
@@ -112,7 +113,11 @@ def photograph(path: IdPath, form: PhotoForm) -> dict[str, object]:  # noqa: D10
     return shown.model_dump(mode="json")
 
 
-@blueprint.get("/dab-tests/<uuid:id>/photo", summary="The photo of a dab")
+@blueprint.get(
+    "/dab-tests/<uuid:id>/photo",
+    responses=file_of("image/jpeg", "image/png", "image/webp"),
+    summary="The photo of a dab",
+)
 def photo(path: IdPath) -> Response:  # noqa: D103
     with transaction() as at:
         content, kind = dabs.photo_of(at, path.id)

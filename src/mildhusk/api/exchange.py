@@ -10,6 +10,7 @@ from mildhusk.api.common import (
     UploadForm,
     Word,
     download,
+    file_of,
     read_upload,
     transaction,
 )
@@ -24,14 +25,18 @@ class KindQuery(BaseModel):
     kind: Word = "casting-resin"
 
 
-@blueprint.get("/shelf.json", summary="The whole shelf as JSON")
+@blueprint.get(
+    "/shelf.json", responses=file_of("application/json"), summary="The whole shelf as JSON"
+)
 def as_json() -> Response:  # noqa: D103
     with transaction() as at:
         content = exchange.export_json(at)
     return download(content, "application/json", "shelf.json")
 
 
-@blueprint.get("/shelf.csv", summary="The materials of a kind as CSV")
+@blueprint.get(
+    "/shelf.csv", responses=file_of("text/csv"), summary="The materials of a kind as CSV"
+)
 def as_csv(query: KindQuery) -> Response:  # noqa: D103
     with transaction() as at:
         content = exchange.export_csv(at, query.kind)

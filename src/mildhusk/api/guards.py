@@ -16,6 +16,8 @@ MARKER = "X-Mild-Husk"
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 MOST_JSON_BYTES = 1_000_000
 _FORM_OVERHEAD_BYTES = 100_000
+MOST_BODY_BYTES = MAX_MESH_FILE_BYTES + _FORM_OVERHEAD_BYTES
+"""Of any request."""
 _UPLOADS = ("/mesh-files", "/taping/file", "/lots/file", "/shelf", "/photo")
 _MOST_FILE_BYTES = {"/mesh-files": MAX_MESH_FILE_BYTES}
 _MOST_OTHER_FILE_BYTES = 20_000_000
@@ -37,7 +39,7 @@ def guard(app: Flask, hosts: tuple[str, ...], refuse: Refuse) -> None:
     refuse : callable
         Makes the answer from a status and a sentence.
     """
-    app.config["MAX_CONTENT_LENGTH"] = MAX_MESH_FILE_BYTES + _FORM_OVERHEAD_BYTES
+    app.config["MAX_CONTENT_LENGTH"] = MOST_BODY_BYTES
     # What a form says beside its file is small.
     app.config["MAX_FORM_MEMORY_SIZE"] = _FORM_OVERHEAD_BYTES
 

@@ -19,6 +19,7 @@ from mildhusk.api.common import (
     TakenOver,
     UploadForm,
     download,
+    file_of,
     read_upload,
     transaction,
 )
@@ -103,14 +104,14 @@ def delete(path: IdPath) -> dict[str, object]:  # noqa: D103
     return Deleted().model_dump(mode="json")
 
 
-@blueprint.get("/lots.json", summary="All lots as JSON")
+@blueprint.get("/lots.json", responses=file_of("application/json"), summary="All lots as JSON")
 def as_json() -> Response:  # noqa: D103
     with transaction() as at:
         content = lot_exchange.export_lots_json(at)
     return download(content, "application/json", "lots.json")
 
 
-@blueprint.get("/lots.csv", summary="All lots as CSV")
+@blueprint.get("/lots.csv", responses=file_of("text/csv"), summary="All lots as CSV")
 def as_csv() -> Response:  # noqa: D103
     with transaction() as at:
         content = lot_exchange.export_lots_csv(at)

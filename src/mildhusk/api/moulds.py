@@ -19,6 +19,8 @@ from mildhusk.api.common import (
     Number,
     Shape,
     Whole,
+    calmly,
+    file_of,
     transaction,
 )
 from mildhusk.api.jobs import JobShape, job_answer
@@ -252,6 +254,7 @@ def study(path: IdPath) -> tuple[dict[str, object], int]:  # noqa: D103
 
 
 @blueprint.post("/moulds/<uuid:id>/plan", responses={200: MouldPlanAnswer}, summary="Its plan")
+@calmly
 def plan(path: IdPath, body: MouldPlanQuestion) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         asked = PlanAsked(body.begins_at, equipment_here(at), body.charge_kg)
@@ -259,7 +262,12 @@ def plan(path: IdPath, body: MouldPlanQuestion) -> dict[str, object]:  # noqa: D
     return MouldPlanAnswer(PlannedMould.of(planned)).told()
 
 
-@blueprint.get("/moulds/<uuid:id>/model.glb", summary="The outside of its rubber as GLB")
+@blueprint.get(
+    "/moulds/<uuid:id>/model.glb",
+    responses=file_of("model/gltf-binary"),
+    summary="The outside of its rubber as GLB",
+)
+@calmly
 def model(path: IdPath, query: PartsQuery) -> Response:  # noqa: D103
     with transaction() as at:
         content = model_of_mould(at, path.id, query.parts)
@@ -274,6 +282,7 @@ def index(query: ListQuery) -> dict[str, object]:  # noqa: D103
 
 
 @blueprint.post("/moulds/preview", responses={200: TakesAnswer}, summary="Estimate a mould")
+@calmly
 def preview(body: NewMould) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         takes = moulds.preview_mould(at, body.asked())
@@ -281,12 +290,14 @@ def preview(body: NewMould) -> dict[str, object]:  # noqa: D103
 
 
 @blueprint.post("/moulds", responses={201: MouldShape}, summary="Keep a mould")
+@calmly
 def create(body: NewMould) -> tuple[dict[str, object], int]:  # noqa: D103
     with transaction() as at:
         return mould_shape(moulds.add_mould(at, body.asked())), 201
 
 
 @blueprint.put("/moulds/<uuid:id>", responses={200: MouldShape}, summary="Edit a mould")
+@calmly
 def edit(path: IdPath, body: EditedMould) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         return mould_shape(moulds.edit_mould(at, path.id, body.version, body.asked()))

@@ -2,7 +2,6 @@
 
 import json
 from collections.abc import Sequence
-from typing import Any
 from uuid import UUID
 
 from sqlalchemy import create_engine
@@ -29,17 +28,7 @@ class _NoQueue:
 def main() -> None:
     """Print the document; no database is reached for it."""
     app = create_app(open_sessions(create_engine("postgresql+psycopg://")), _NoQueue(), UUID(int=0))
-    print(json.dumps(_even_tuples(app.api_doc), indent=2, sort_keys=True))
-
-
-def _even_tuples(node: Any) -> Any:
-    """Say of three numbers in a row that they are a list of numbers: the client reads them so."""
-    if isinstance(node, dict):
-        items = node.get("prefixItems")
-        if items and all(one == items[0] for one in items):
-            node = {**{k: v for k, v in node.items() if k != "prefixItems"}, "items": items[0]}
-        return {name: _even_tuples(one) for name, one in node.items()}
-    return [_even_tuples(one) for one in node] if isinstance(node, list) else node
+    print(json.dumps(app.api_doc, indent=2, sort_keys=True))
 
 
 if __name__ == "__main__":

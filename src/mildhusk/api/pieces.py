@@ -22,7 +22,9 @@ from mildhusk.api.common import (
     Shape,
     UploadForm,
     Whole,
+    calmly,
     download,
+    file_of,
     transaction,
 )
 from mildhusk.api.jobs import JobShape, job_answer, job_shape
@@ -292,7 +294,12 @@ def delete(path: IdPath) -> dict[str, object]:  # noqa: D103
     return Deleted().model_dump(mode="json")
 
 
-@blueprint.get("/pieces/<uuid:id>/model.glb", summary="The piece as GLB, in metres")
+@blueprint.get(
+    "/pieces/<uuid:id>/model.glb",
+    responses=file_of("model/gltf-binary"),
+    summary="The piece as GLB, in metres",
+)
+@calmly
 def model(path: IdPath) -> Response:  # noqa: D103
     with transaction() as at:
         piece = pieces.find_piece(at, path.id)
@@ -312,6 +319,7 @@ def survey_again(path: IdPath, body: SurveyAsked) -> tuple[dict[str, object], in
 
 
 @blueprint.post("/pieces/<uuid:id>/rim", responses={200: RimShape}, summary="Does it spill?")
+@calmly
 def rim(path: IdPath, body: RimAsked) -> dict[str, object]:  # noqa: D103
     asked = pieces.RimQuestion(body.volume_m3, body.tilt, body.heading, body.skirt_m)
     with transaction() as at:
@@ -339,6 +347,7 @@ def heads() -> dict[str, object]:  # noqa: D103
 
 
 @blueprint.post("/pieces/<uuid:id>/fit", responses={200: FitAnswer}, summary="Does a head go in?")
+@calmly
 def fit(path: IdPath, body: FitAsked) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         found = pieces.fit_head(at, path.id, body.head, body.wall_m)
@@ -354,13 +363,17 @@ def better(path: IdPath, query: CompareQuery) -> dict[str, object]:  # noqa: D10
 
 
 @blueprint.get("/pieces/<uuid:id>/girths", responses={200: GirthList}, summary="Tape it")
+@calmly
 def girths(path: IdPath, query: AxisQuery) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         taped = pieces.girths_along(at, path.id, query.axis())
     return GirthList(girths=tuple(taped)).model_dump(mode="json")
 
 
-@blueprint.get("/pieces/<uuid:id>/girths.csv", summary="Girths by height as CSV")
+@blueprint.get(
+    "/pieces/<uuid:id>/girths.csv", responses=file_of("text/csv"), summary="Girths by height as CSV"
+)
+@calmly
 def girths_file(path: IdPath, query: AxisQuery) -> Response:  # noqa: D103
     with transaction() as at:
         name = pieces.find_piece(at, path.id).name

@@ -16,6 +16,7 @@ from mildhusk.api.common import (
     Number,
     Shape,
     Whole,
+    calmly,
     transaction,
 )
 from mildhusk.core.casting.pour_plan import PourPlan
@@ -174,6 +175,7 @@ def index(query: PourQuery) -> dict[str, object]:  # noqa: D103
 
 
 @blueprint.post("/pours", responses={201: PourShape}, summary="Start a pour")
+@calmly
 def start(body: NewPour) -> tuple[dict[str, object], int]:  # noqa: D103
     with transaction() as at:
         return _shape(pours.start_pour(at, body.sheet_id), at.now), 201

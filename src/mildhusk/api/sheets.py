@@ -17,7 +17,9 @@ from mildhusk.api.common import (
     Name,
     Shape,
     Whole,
+    calmly,
     download,
+    file_of,
     transaction,
 )
 from mildhusk.core.casting.plan import CastPlan
@@ -106,6 +108,7 @@ def _shape(at: Transaction, row: CastSheetRow) -> dict[str, object]:
 
 
 @blueprint.post("/sheets/preview", responses={200: PlanAnswer}, summary="Plan without keeping")
+@calmly
 def preview(body: SheetAsked) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         plan = sheets.plan_sheet(at, body.question())
@@ -113,6 +116,7 @@ def preview(body: SheetAsked) -> dict[str, object]:  # noqa: D103
 
 
 @blueprint.post("/sheets/schools", responses={200: SchoolPlans}, summary="By every school")
+@calmly
 def by_school(body: SheetAsked) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         plans = sheets.by_school(at, body.question())
@@ -127,18 +131,21 @@ def index(query: ListQuery) -> dict[str, object]:  # noqa: D103
 
 
 @blueprint.post("/sheets", responses={201: SheetShape}, summary="Keep a cast sheet")
+@calmly
 def create(body: NewSheet) -> tuple[dict[str, object], int]:  # noqa: D103
     with transaction() as at:
         return _shape(at, sheets.add_sheet(at, body.name, body.question())), 201
 
 
 @blueprint.get("/sheets/<uuid:id>", responses={200: SheetShape}, summary="One cast sheet")
+@calmly
 def show(path: IdPath) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         return _shape(at, sheets.find_sheet(at, path.id))
 
 
 @blueprint.put("/sheets/<uuid:id>", responses={200: SheetShape}, summary="Edit a cast sheet")
+@calmly
 def edit(path: IdPath, body: EditedSheet) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         row = sheets.edit_sheet(at, path.id, body.version, body.name, body.question())
@@ -160,19 +167,34 @@ def _file(id: UUID) -> tuple[SheetFile, datetime]:
         return SheetFile(row.name, row.piece.name, row.material.name, plan.wish, plan), at.now
 
 
-@blueprint.get("/sheets/<uuid:id>/sheet.json", summary="The cast sheet as JSON")
+@blueprint.get(
+    "/sheets/<uuid:id>/sheet.json",
+    responses=file_of("application/json"),
+    summary="The cast sheet as JSON",
+)
+@calmly
 def as_json(path: IdPath) -> Response:  # noqa: D103
     sheet, _ = _file(path.id)
     return download(sheet_json(sheet), "application/json", f"{sheet.name}.json")
 
 
-@blueprint.get("/sheets/<uuid:id>/sheet.csv", summary="The cast sheet as CSV, a row a coat")
+@blueprint.get(
+    "/sheets/<uuid:id>/sheet.csv",
+    responses=file_of("text/csv"),
+    summary="The cast sheet as CSV, a row a coat",
+)
+@calmly
 def as_csv(path: IdPath) -> Response:  # noqa: D103
     sheet, _ = _file(path.id)
     return download(sheet_csv(sheet), "text/csv; charset=utf-8", f"{sheet.name}.csv")
 
 
-@blueprint.get("/sheets/<uuid:id>/bench-card.pdf", summary="The bench card as PDF")
+@blueprint.get(
+    "/sheets/<uuid:id>/bench-card.pdf",
+    responses=file_of("application/pdf"),
+    summary="The bench card as PDF",
+)
+@calmly
 def as_bench_card(path: IdPath) -> Response:  # noqa: D103
     sheet, _ = _file(path.id)
     card = bench_card_pdf(sheet, f"{request.host_url}sheets/{path.id}/pour")
@@ -185,7 +207,12 @@ class ClockQuery(BaseModel):
     begins_at: AwareDatetime
 
 
-@blueprint.get("/sheets/<uuid:id>/clock.ics", summary="The clock of the cast as iCalendar")
+@blueprint.get(
+    "/sheets/<uuid:id>/clock.ics",
+    responses=file_of("text/calendar"),
+    summary="The clock of the cast as iCalendar",
+)
+@calmly
 def as_calendar(path: IdPath, query: ClockQuery) -> Response:  # noqa: D103
     sheet, now = _file(path.id)
     calendar = clock_ics(sheet.name, sheet.plan, query.begins_at, now, str(path.id))

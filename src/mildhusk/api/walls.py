@@ -13,7 +13,9 @@ from mildhusk.api.common import (
     Shape,
     Whole,
     Word,
+    calmly,
     download,
+    file_of,
     transaction,
 )
 from mildhusk.api.jobs import JobShape, job_shape
@@ -123,6 +125,7 @@ def motions() -> dict[str, object]:  # noqa: D103
     responses={200: WallShape},
     summary="The wall of a cast as it lands; asked of a worker where it is not known",
 )
+@calmly
 def ask(path: IdPath, body: WallQuestion) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         asked = WallAsked(body.motion, body.capped, body.edge_m, body.coats, body.lead)
@@ -212,6 +215,7 @@ def _trial_shape(way: wall_trials.Tried) -> TrialShape:
     responses={200: MotionsShape},
     summary="Other ways to turn it, tried by workers; asking again tells how far they are",
 )
+@calmly
 def try_motions(path: IdPath, body: MotionsQuestion) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         found = wall_trials.try_motions(
@@ -231,6 +235,7 @@ def try_motions(path: IdPath, body: MotionsQuestion) -> dict[str, object]:  # no
     responses={200: ChargesShape},
     summary="Charges of a first coat, tried by workers: what reaches everywhere, what puddles",
 )
+@calmly
 def try_charges(path: IdPath, body: ChargesQuestion) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         found = wall_trials.try_charges(
@@ -254,6 +259,7 @@ class FilmPath(IdPath):
 
 @blueprint.get(
     "/walls/<uuid:id>/coats/<int:coat>/film",
+    responses=file_of("application/octet-stream"),
     summary="A coat on its way: a line of JSON, then a byte for every corner at every moment",
 )
 def film(path: FilmPath) -> Response:  # noqa: D103
@@ -270,7 +276,12 @@ def _model(path: IdPath) -> tuple[WallModel, float]:
         return unpack_wall(run.model), walls.wall_of_run(run).wall.target_m
 
 
-@blueprint.get("/walls/<uuid:id>/wall.glb", summary="The wall as GLB, in metres")
+@blueprint.get(
+    "/walls/<uuid:id>/wall.glb",
+    responses=file_of("model/gltf-binary"),
+    summary="The wall as GLB, in metres",
+)
+@calmly
 def as_glb(path: IdPath) -> Response:  # noqa: D103
     response = download(wall_glb(*_model(path)), "model/gltf-binary", "wall.glb")
     # What is kept by content never changes.
@@ -279,12 +290,22 @@ def as_glb(path: IdPath) -> Response:  # noqa: D103
     return response
 
 
-@blueprint.get("/walls/<uuid:id>/wall.ply", summary="The wall as PLY, in millimetres")
+@blueprint.get(
+    "/walls/<uuid:id>/wall.ply",
+    responses=file_of("application/octet-stream"),
+    summary="The wall as PLY, in millimetres",
+)
+@calmly
 def as_ply(path: IdPath) -> Response:  # noqa: D103
     return download(wall_ply(*_model(path)), "application/octet-stream", "wall.ply")
 
 
-@blueprint.get("/walls/<uuid:id>/wall.pdf", summary="The wall on one page")
+@blueprint.get(
+    "/walls/<uuid:id>/wall.pdf",
+    responses=file_of("application/pdf"),
+    summary="The wall on one page",
+)
+@calmly
 def as_pdf(path: IdPath) -> Response:  # noqa: D103
     with transaction() as at:
         run = walls.find_run(at, path.id)
@@ -293,6 +314,11 @@ def as_pdf(path: IdPath) -> Response:  # noqa: D103
     return download(page, "application/pdf", "wall.pdf")
 
 
-@blueprint.get("/walls/<uuid:id>/wall.csv", summary="The wall face by face as CSV")
+@blueprint.get(
+    "/walls/<uuid:id>/wall.csv",
+    responses=file_of("text/csv"),
+    summary="The wall face by face as CSV",
+)
+@calmly
 def as_csv(path: IdPath) -> Response:  # noqa: D103
     return download(wall_csv(_model(path)[0]), "text/csv; charset=utf-8", "wall.csv")

@@ -1,12 +1,8 @@
-"""A worker: does jobs for the database at DATABASE_URL until it is told to stop.
-
-With `--while-stdin` it also ends when its standard input does.
-"""
+"""A worker: does jobs for the database at DATABASE_URL until it is told to stop."""
 
 import logging
 import os
 import resource
-import signal
 import socket
 import sys
 import threading
@@ -17,6 +13,7 @@ from mildhusk.jobs.queue import PostgresQueue
 from mildhusk.jobs.running import Runner
 from mildhusk.store.database import open_engine, open_sessions
 
+_NICE = 12
 _MOST_GB = 8.0
 """Address space of a worker, unless MILDHUSK_WORKER_GB says otherwise."""
 
@@ -27,17 +24,24 @@ def main() -> int:
     if not address:
         print("worker: set DATABASE_URL to the address of the database.", file=sys.stderr)
         return 2
-    if sys.argv[1:] == ["--while-stdin"]:
-        threading.Thread(target=_end_with_stdin, daemon=True).start()
+    work(address)
+    return 0
+
+
+def work(database_url: str) -> None:
+    """Do jobs for a database until told to stop by a signal."""
+    # Whoever waits for an answer goes first.
+    os.nice(_NICE)
     # What is slow to load is loaded before somebody waits for it.
     threading.Thread(target=_rehearse, daemon=True).start()
     logging.basicConfig(level=logging.WARNING)
-    # A refused job has failed for the queue; what nobody foresaw is told by the runner.
-    logging.getLogger("procrastinate").setLevel(logging.CRITICAL)
+    # A refused job has failed for the queue; what nobody foresaw is told by the runner. A database
+    # that is gone is waited for.
+    for name in ("procrastinate", "psycopg.pool"):
+        logging.getLogger(name).setLevel(logging.CRITICAL)
     _limit_memory()
-    runner = Runner(open_sessions(open_engine(address)), lambda: datetime.now(UTC))
-    PostgresQueue(address, runner.run).work(f"{socket.gethostname()}-{os.getpid()}")
-    return 0
+    runner = Runner(open_sessions(open_engine(database_url)), lambda: datetime.now(UTC))
+    PostgresQueue(database_url, runner.run).work(f"{socket.gethostname()}-{os.getpid()}")
 
 
 def _limit_memory() -> None:
@@ -51,14 +55,6 @@ def _rehearse() -> None:
     import_module("mildhusk.services.walls")
     import_module("mildhusk.core.casting.settling")
     import_module("mildhusk.core.coating.rehearsal").rehearse()
-
-
-def _end_with_stdin() -> None:
-    """End when whoever started this process is gone, and its end of the pipe with it."""
-    # Past Python's own buffer, whose lock a thread may not hold when the process ends.
-    while os.read(sys.stdin.fileno(), 1024):
-        pass
-    os.kill(os.getpid(), signal.SIGTERM)
 
 
 if __name__ == "__main__":

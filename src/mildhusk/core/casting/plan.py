@@ -306,6 +306,96 @@ def plan_cast(
     is mixed when the tack window opens and hands are there for it.
     """
     equipment = equipment or Equipment()
+    made = _divided(face, material, wish, equipment)
+    school, pourable, coats, at = made.school, made.pourable, made.coats, made.at
+    heaviest = max(coats, key=lambda coat: coat.recipe.total_kg)
+    figures: Figures = figures_of(
+        face, pourable, school, wish, at, made.limits, equipment, coats, heaviest
+    )
+    last = coats[-1].clock
+    return CastSheet(
+        face=face,
+        as_on_shelf=material,
+        pourable=pourable,
+        wish=wish,
+        equipment=equipment,
+        conditions=at,
+        inner_area_m2=inner_area(made.curve, made.wall_m),
+        fits=made.fits,
+        area_m2=face.area_m2,
+        planned_wall_m=made.wall_m,
+        shell_volume_m3=figures["shell_volume"].value,
+        total_charge_kg=figures["total_charge"].value,
+        total_charge_band_kg=(figures["total_charge"].low, figures["total_charge"].high),
+        resin_kg=figures["resin"].value,
+        cast_kg=figures["cast_weight"].value,
+        trimmed_kg=figures["trimmed_weight"].value,
+        cost=Decimal(f"{figures['cost'].value:.2f}"),
+        hands_on_s=figures["hands_on"].value,
+        demould_s=last.demould_s,
+        full_cure_s=last.full_cure_s,
+        out_after_s=figures["out_after"].value,
+        ratio_basis=str(pourable.basis),
+        measured_parts=pourable.parts,
+        time_factor=wish.time_factor,
+        school=school.words,
+        limits=made.limits,
+        catalyst=pourable.doses,
+        premix=pourable.premix(tuple(one.recipe for one in coats)),
+        foam=figures.foam,
+        largest=Largest(heaviest.number, heaviest.reacts_kg / at.cups),
+        coats=coats,
+        ribbon=timeline(coats, wish.hands),
+        figures=figures.amounts,
+        cautions=(*material.hazards, USUAL_CAUTION),
+        operations=cautions_for(CASTING, (material,)),
+    )
+
+
+def cast_fits(
+    face: FaceMeasures, material: CastingMaterial, wish: CastWish, equipment: Equipment
+) -> bool:
+    """Whether every coat of a cast keeps every limit: a plan without its figures and bands.
+
+    Parameters
+    ----------
+    face : FaceMeasures
+    material : CastingMaterial
+    wish : CastWish
+    equipment : Equipment
+
+    Returns
+    -------
+    bool
+
+    Raises
+    ------
+    WallError, ConditionError
+        As `plan_cast`.
+    """
+    return _divided(face, material, wish, equipment).fits
+
+
+@dataclass(frozen=True, slots=True)
+class _Divided:
+    """A cast divided into coats, before anything is told of it."""
+
+    school: School
+    pourable: Pourable
+    curve: ShellCurve
+    wall_m: float
+    at: Conditions
+    limits: CoatLimits
+    coats: tuple[SheetCoat, ...]
+
+    @property
+    def fits(self) -> bool:
+        return all(coat.fits for coat in self.coats)
+
+
+def _divided(
+    face: FaceMeasures, material: CastingMaterial, wish: CastWish, equipment: Equipment
+) -> _Divided:
     school = _school_for(material, wish)
     pourable = pourable_of(material, wish)
     curve = ShellCurve.of(face)
@@ -329,48 +419,7 @@ def plan_cast(
         )
     )
     coats = _coats(layers, pourable, wish, at, limits, equipment)
-    heaviest = max(coats, key=lambda coat: coat.recipe.total_kg)
-    figures: Figures = figures_of(
-        face, pourable, school, wish, at, limits, equipment, coats, heaviest
-    )
-    last = coats[-1].clock
-    return CastSheet(
-        face=face,
-        as_on_shelf=material,
-        pourable=pourable,
-        wish=wish,
-        equipment=equipment,
-        conditions=at,
-        inner_area_m2=inner_area(curve, wall_m),
-        fits=all(coat.fits for coat in coats),
-        area_m2=face.area_m2,
-        planned_wall_m=wall_m,
-        shell_volume_m3=figures["shell_volume"].value,
-        total_charge_kg=figures["total_charge"].value,
-        total_charge_band_kg=(figures["total_charge"].low, figures["total_charge"].high),
-        resin_kg=figures["resin"].value,
-        cast_kg=figures["cast_weight"].value,
-        trimmed_kg=figures["trimmed_weight"].value,
-        cost=Decimal(f"{figures['cost'].value:.2f}"),
-        hands_on_s=figures["hands_on"].value,
-        demould_s=last.demould_s,
-        full_cure_s=last.full_cure_s,
-        out_after_s=figures["out_after"].value,
-        ratio_basis=str(pourable.basis),
-        measured_parts=pourable.parts,
-        time_factor=wish.time_factor,
-        school=school.words,
-        limits=limits,
-        catalyst=pourable.doses,
-        premix=pourable.premix(tuple(one.recipe for one in coats)),
-        foam=figures.foam,
-        largest=Largest(heaviest.number, heaviest.reacts_kg / at.cups),
-        coats=coats,
-        ribbon=timeline(coats, wish.hands),
-        figures=figures.amounts,
-        cautions=(*material.hazards, USUAL_CAUTION),
-        operations=cautions_for(CASTING, (material,)),
-    )
+    return _Divided(school, pourable, curve, wall_m, at, limits, coats)
 
 
 def _school_for(material: CastingMaterial, wish: CastWish) -> School:

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import replace
 
-from mildhusk.core.casting.plan import CastSheet, plan_cast
+from mildhusk.core.casting.plan import CastSheet, cast_fits
 from mildhusk.core.casting.wish import CastWish, CoatSchool
 from mildhusk.core.constants import ZERO_CELSIUS_K
 from mildhusk.core.errors import HuskError
@@ -38,7 +38,7 @@ def nearest_mend(sheet: CastSheet, shelf: tuple[CastingMaterial, ...] = ()) -> A
     """
     for wish, material, action in _changes(sheet, shelf):
         try:
-            if plan_cast(sheet.face, material, wish, sheet.equipment).fits:
+            if cast_fits(sheet.face, material, wish, sheet.equipment):
                 return action
         except HuskError:
             continue

@@ -1,0 +1,61 @@
+"""The OpenAPI document, with what an address may answer instead of what was asked for."""
+
+from http import HTTPStatus
+from typing import Any
+
+from flask_openapi3 import OpenAPI
+
+_ANY = (HTTPStatus.REQUEST_URI_TOO_LONG, HTTPStatus.MISDIRECTED_REQUEST,
+        HTTPStatus.SERVICE_UNAVAILABLE)  # fmt: skip
+_CHANGES = (HTTPStatus.BAD_REQUEST, HTTPStatus.FORBIDDEN, HTTPStatus.NOT_FOUND,
+            HTTPStatus.CONFLICT, HTTPStatus.REQUEST_ENTITY_TOO_LARGE,
+            HTTPStatus.UNSUPPORTED_MEDIA_TYPE, HTTPStatus.UNPROCESSABLE_ENTITY)  # fmt: skip
+_OF_A_ROW = (HTTPStatus.NOT_FOUND, HTTPStatus.CONFLICT, HTTPStatus.UNPROCESSABLE_ENTITY)
+
+
+class Documented(OpenAPI):
+    """An application whose document names every status it answers with."""
+
+    @property
+    def api_doc(self) -> dict[str, Any]:
+        """Return the document."""
+        document: dict[str, Any] = _even_tuples(super().api_doc)
+        components = document["components"]
+        components["responses"] = {
+            _name(status): {
+                "description": status.phrase,
+                "content": {
+                    "application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}
+                },
+            }
+            for status in sorted({*_ANY, *_CHANGES, *_OF_A_ROW})
+        }
+        for operations in document["paths"].values():
+            for method, operation in operations.items():
+                for status in _refusals(method, operation):
+                    named = {"$ref": f"#/components/responses/{_name(status)}"}
+                    operation["responses"][str(int(status))] = named
+        return document
+
+
+def _refusals(method: str, operation: dict[str, Any]) -> set[HTTPStatus]:
+    several = set(_ANY)
+    if method != "get":
+        several |= set(_CHANGES)
+    if operation.get("parameters"):
+        several |= set(_OF_A_ROW)
+    return several
+
+
+def _name(status: HTTPStatus) -> str:
+    return status.phrase.title().replace(" ", "").replace("-", "")
+
+
+def _even_tuples(node: Any) -> Any:
+    """Say of three numbers in a row that they are a list of numbers: the client reads them so."""
+    if isinstance(node, dict):
+        items = node.get("prefixItems")
+        if items and all(one == items[0] for one in items):
+            node = {**{k: v for k, v in node.items() if k != "prefixItems"}, "items": items[0]}
+        return {name: _even_tuples(one) for name, one in node.items()}
+    return [_even_tuples(one) for one in node] if isinstance(node, list) else node
