@@ -93,11 +93,11 @@ def beside_arrays(grid: CoatGrid) -> tuple[float, float, float]:
 
 def by_arrays(grid: CoatGrid, film: Floats, resin: Liquid, ups: Floats, step_s: float) -> Floats:
     """Let a film run, every step solved by repetition over whole arrays."""
-    flows = resin.pool_flows((np.arange(len(ups)) + 0.5) * step_s)
+    fluidity = resin.pool_fluidity((np.arange(len(ups)) + 0.5) * step_s)
     inner = grid.neighbour >= 0
     other = np.where(inner, grid.neighbour, 0)
     h = film.copy()
-    for up, flow in zip(ups, flows, strict=True):
+    for up, flow in zip(ups, fluidity, strict=True):
         through = np.maximum(-(grid.along @ up) * grid.edge_m, 0.0)
         conduct = step_s * flow * DENSITY * GRAVITY_M_S2 / 3.0
         through *= _thicker(

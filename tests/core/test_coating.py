@@ -254,7 +254,7 @@ def level_in(mesh: Mesh, volumes: list[float], seeds: list[int], off_m: float | 
     if off_m is not None:
         pools.level[:] += off_m
         spilt += settle(ground, pools)
-    many = pools.many[0]
+    many = pools.used[0]
     # Heights in a mould are over its middle.
     levels = pools.level[:many] + grid.centre[:, 2].mean()
     return grid, pools.volume[:many], levels, pools.label, spilt

@@ -41,7 +41,7 @@ def answer(listening: int, app: WSGIApplication) -> None:
     with suppress(KeyboardInterrupt):
         sys.setswitchinterval(_TURN_S)
         # A request that waits for the one before it is no cause for alarm.
-        logging.getLogger("waitress.queue").setLevel(logging.ERROR)
+        logging.getLogger("waitress").setLevel(logging.ERROR)
         counted = _Counted(app)
         server: Any = waitress.create_server(
             counted,

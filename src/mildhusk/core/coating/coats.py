@@ -31,23 +31,24 @@ from mildhusk.core.geometry.mesh import Flags, Floats
 from mildhusk.core.progress import Tell, silent
 
 STEP_S = 0.1
-"""Between two places of the turning mould."""
+"""Time step of the flow at the usual edge length, and of the mould's turning. [s]"""
 TOLD_EVERY_S, _MOMENTS, _SELDOM_S = 1.0, 120, 8.0
-"""Between two moments that a coat is watched at, and can be stopped at; a coat that takes long has
-so many of them, but one every eight seconds."""
+"""A coat is reported, and can be stopped, this often [s]; a long one so many times, but at least
+this often. [s]"""
 _FITS_M = 0.0045
-"""A step fits faces so wide; narrower ones want a shorter one. [m]"""
-_RUN_M, _RUN_WIDE, _LONGEST = 0.0016, 0.4, 10.0
-"""In a step a slow film runs so far [m], or so much of a wide face; it is so much longer at
-most."""
+"""Edge length to which STEP_S belongs; finer faces take shorter steps in proportion. [m]"""
+_DISPLACEMENT_M, _COURANT, _MAX_RATIO = 0.0016, 0.4, 10.0
+"""Once no pool is left, a time step lets the film move by this [m], or by this share of an edge if
+that is more; it is at most so many times STEP_S."""
 _FORGETS = 5.0
-"""How a film lies is forgotten when it has so many times the root of the face still to run."""
+"""The film's first distribution is forgotten when the way it has yet to run exceeds so many times
+the square root of the mould's area (assumed)."""
 _LEAST_POOL_M = 0.001
-"""Less deep liquid runs like a film, however slowly the wall moves (assumed)."""
+"""A shallower pool is treated as film, however slowly the wall moves (assumed). [m]"""
 THICK = 1.5
-"""What is over so many times the median is thick: in a coat it is a puddle."""
+"""Wall beyond so many times the median is thick; within one coat it is a puddle. [1]"""
 _RUNS_OUT, _RUNS_OUT_WITHIN_S = 0.5, 20.0
-"""A motion that pours out so much of the charge so soon is not computed on."""
+"""A motion that spills this share of the charge within this time is given up. [1], [s]"""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -182,7 +183,7 @@ def add_coat(
 
 
 class Pouring:
-    """A coat on its way: it goes on while by while, and can be kept and taken up again.
+    """A coat in progress, advanced interval by interval.
 
     Parameters
     ----------
@@ -207,8 +208,7 @@ class Pouring:
             )
         faces = len(grid.area)
         self.now_s, self.sets_s = 0.0, max(liquid.sets_after_s, step_s)
-        # A puddle cures warmer, and sets before the film; what runs together later stays liquid
-        # as long as that.
+        # A puddle cures warmer and sets before the film.
         self._puddle_sets_s = liquid.puddle_sets_after_s
         self._surface = surface_of(grid, mould.wall_m)
         self._area_m2 = float(grid.area.sum())
@@ -230,7 +230,7 @@ class Pouring:
         return self.now_s >= self.sets_s
 
     def go_on(self) -> None:
-        """Turn the mould for another while, or until something sets.
+        """Advance by one interval, or until something sets.
 
         Raises
         ------
@@ -246,14 +246,13 @@ class Pouring:
         lasts = next_s - self.now_s
         count = max(1, math.ceil(lasts / self._longest_step_s() - 1e-9))
         at = self.now_s + (np.arange(count) + 0.5) * lasts / count
-        # A long step of the film is pulled by gravity's mean over it, and pools come to their level
-        # more often.
+        # Within a long step the film sees the mean of gravity; pools are levelled more often.
         levels = max(int(lasts / count / STEP_S + 1e-9), 1)
         stands: Floats = np.linspace(self.now_s, next_s, 2 * count * levels + 1)[1::2]
         if next_s > self._puddle_sets_s:
-            pool_flows = self.liquid.flows(at)
+            pool_fluidity = self.liquid.fluidity(at)
         else:
-            pool_flows = self.liquid.pool_flows(at)
+            pool_fluidity = self.liquid.pool_fluidity(at)
         grid = self._mould.grid
         if self._hands is None:
             ups = self._motion.ups(grid.out, np.asarray(stands))
@@ -262,45 +261,45 @@ class Pouring:
         run_coat(
             self._surface, self.state, self._pools, self._ground, self._work,
             ups.reshape(count, levels, 3), self.now_s, lasts / count,
-            self._clock, pool_flows, self._least_pool_m(ups, lasts / len(ups), pool_flows),
+            self._clock, pool_fluidity, self._least_pool_m(ups, lasts / len(ups), pool_fluidity),
             self.liquid.density_kg_m3,
         )  # fmt: skip
         self.now_s, self._up = next_s, ups[-1]
         _refuse_if_poured_out(self.state.tally, self._volume, self.liquid, self.now_s)
 
     def _longest_step_s(self) -> float:
-        """Finer faces want shorter steps; early ones may be longer, and late ones much longer.
+        """Return the longest time step now. [s]
 
-        As long as a film of all of the charge has still far to run, how it lies now is
-        forgotten when it sets. A film alone runs slowly once it is viscous.
+        Shorter on finer faces; twice as long while the first distribution will be forgotten; long
+        once only a slow film is left.
         """
         wide_m = math.sqrt(self._area_m2 / len(self._surface.area))
         step_s = self._step_s * min(wide_m / _FITS_M, 1.0)
         pull = self.liquid.density_kg_m3 * GRAVITY_M_S2
-        if self._pools.volume[: self._pools.many[0]].sum() > 0.0:
+        if self._pools.volume[: self._pools.used[0]].sum() > 0.0:
             runs_on_m = pull * (self._volume / self._area_m2) ** 2
-            runs_on_m *= self.liquid.flows_on(self.now_s)
+            runs_on_m *= self.liquid.fluidity_left(self.now_s)
             forgets = runs_on_m > _FORGETS * math.sqrt(self._area_m2)
             return 2.0 * step_s if forgets else step_s
         film_m = float(self.state.film @ self._surface.area) / self._area_m2
-        flows = float(self.liquid.flows(np.array([self.now_s]))[0])
-        runs_m_s = max(pull * film_m**2 * flows, 1e-12)
-        run_m = max(_RUN_M, _RUN_WIDE * wide_m)
+        fluidity = float(self.liquid.fluidity(np.array([self.now_s]))[0])
+        runs_m_s = max(pull * film_m**2 * fluidity, 1e-12)
+        run_m = max(_DISPLACEMENT_M, _COURANT * wide_m)
         longest = run_m / runs_m_s * self._step_s / STEP_S
-        return float(np.clip(longest, step_s, _LONGEST * step_s))
+        return float(np.clip(longest, step_s, _MAX_RATIO * step_s))
 
-    def _least_pool_m(self, ups: Floats, every_s: float, flows: Floats) -> Floats:
-        """Return how deep a pool must be to stand level during each step. [m]
+    def _least_pool_m(self, ups: Floats, every_s: float, fluidity: Floats) -> Floats:
+        """Return the depth from which liquid stands as a level pool, for each time step. [m]
 
-        Where the wall moves on, a film as thick as it can carry up goes round with it and leaves no
+        A moving wall carries a film up to a limiting thickness round with it, which leaves no
         puddle (H. K. Moffatt, J. de Mecanique 16 (1977) 651, from memory). It is taken to move as
         a ball of that area does.
         """
         turned = np.linalg.norm(np.diff(ups, axis=0, prepend=self._up[None]), axis=1)
-        turned = turned.reshape(len(flows), -1).mean(axis=1)
+        turned = turned.reshape(len(fluidity), -1).mean(axis=1)
         wall_m_s = turned / every_s * math.sqrt(self._area_m2 / (4.0 * math.pi))
         pull = self.liquid.density_kg_m3 * GRAVITY_M_S2
-        carried = np.sqrt(wall_m_s / (np.maximum(flows, 1e-9) * pull))
+        carried = np.sqrt(wall_m_s / (np.maximum(fluidity, 1e-9) * pull))
         return np.asarray(np.maximum(carried, _LEAST_POOL_M))
 
     def moment(self) -> Moment:

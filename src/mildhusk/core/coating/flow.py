@@ -13,12 +13,12 @@ from mildhusk.core.coating.pools import (
     NOBODY,
     Ground,
     add_pool,
-    forget_empty,
+    clear_labels,
+    drop_empty,
     height,
-    let_all_go,
+    label_face,
     low_place,
-    put_under,
-    seen_from_above,
+    projected_area,
     settle,
 )
 from mildhusk.core.constants import GRAVITY_M_S2
@@ -125,7 +125,7 @@ class Workspace(NamedTuple):
 
     Parameters
     ----------
-    thick, flows, beyond, runs
+    thick, fluidity, beyond, runs
         The film in single precision, 1 / its viscosity, the film of the next faces, and the flux
         coefficients; see `_flux_coefficients`.
     held, edge_flux : (m,), (3 m + 1,) float32
@@ -141,7 +141,7 @@ class Workspace(NamedTuple):
     """
 
     thick: Floats
-    flows: Floats
+    fluidity: Floats
     beyond: Floats
     runs: Floats
     held: Floats
@@ -190,7 +190,7 @@ class Clock(NamedTuple):
 
     Parameters
     ----------
-    flows : (n,) float32
+    fluidity : (n,) float32
         1 / viscosity at evenly spread ages, the last nought. [1/(Pa s)]
     per_s : float
         How many of them a second has. [1/s]
@@ -200,7 +200,7 @@ class Clock(NamedTuple):
         How many of them a metre has. [1/m]
     """
 
-    flows: Floats
+    fluidity: Floats
     per_s: float
     quicker: Floats
     per_m: float
@@ -209,12 +209,12 @@ class Clock(NamedTuple):
 def clock_of(liquid: Liquid) -> Clock:
     """Return a liquid's clock as the flow reads it."""
     lasts, deepest = max(liquid.gels_at_s, 1e-9), max(float(liquid.depth_m[-1]), 1e-6)
-    flows = liquid.flows(np.linspace(0.0, lasts, _AGES + 1))
-    flows[-1] = 0.0
+    fluidity = liquid.fluidity(np.linspace(0.0, lasts, _AGES + 1))
+    fluidity[-1] = 0.0
     depths = np.linspace(0.0, deepest, _DEPTHS + 1)
     quicker = np.interp(depths, liquid.depth_m, liquid.quicker)
     return Clock(
-        np.asarray(flows, np.float32),
+        np.asarray(fluidity, np.float32),
         _AGES / lasts,
         np.asarray(quicker, np.float32),
         _DEPTHS / deepest,
@@ -289,7 +289,7 @@ def _flux_coefficients(surface, work, up, c):  # type: ignore[no-untyped-def]
     """
     x, y, z, step = np.float32(up[0]), np.float32(up[1]), np.float32(up[2]), np.float32(c)
     a, per_area2 = surface.across, surface.per_area2
-    thick, flows, beyond, runs = work.thick, work.flows, work.beyond, work.runs
+    thick, fluidity, beyond, runs = work.thick, work.fluidity, work.beyond, work.runs
     faces = len(per_area2)
     # In loops without a branch, which the machine does many faces at a time.
     for k in range(3):
@@ -304,14 +304,14 @@ def _flux_coefficients(surface, work, up, c):  # type: ignore[no-untyped-def]
         per = _ONE / max(h, _TINY)
         rest = _difference(one, per) + _difference(two, per) + _difference(three, per)
         rest *= _TWO_THIRDS
-        courant = step * flows[f] * (first + second + third) * h * h
+        courant = step * fluidity[f] * (first + second + third) * h * h
         blend = min(_LONGEST_COURANT / max(courant, _TINY), _ONE)
         first *= _edge_film_cubed(one, per, rest, blend)
         second *= _edge_film_cubed(two, per, rest, blend)
         third *= _edge_film_cubed(three, per, rest, blend)
         whole = first + second + third
         share = _ONE / max(whole, _TINY)
-        beyond[0, f] = whole * flows[f] * per_area2[f] if h >= _ZERO else _ZERO
+        beyond[0, f] = whole * fluidity[f] * per_area2[f] if h >= _ZERO else _ZERO
         beyond[1, f] = first * share
         beyond[2, f] = second * share
         beyond[3, f] = third * share
@@ -337,8 +337,8 @@ def ground_of(surface: Surface) -> Ground:
 def _covered_by_pools(pools, work):  # type: ignore[no-untyped-def]
     """Note which faces are under which pool; returns how many."""
     many = 0
-    for at in range(pools.listed_many[0]):
-        f = pools.list_[at]
+    for at in range(pools.labelled_count[0]):
+        f = pools.labelled[at]
         if pools.label[f] >= 0:
             work.were[many], work.of[many] = f, pools.label[f]
             many += 1
@@ -346,7 +346,7 @@ def _covered_by_pools(pools, work):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, error_model="numpy")
-def _exchange_with_pools(surface, state, ground, pools, work, many, flows, pull, step_s):  # type: ignore[no-untyped-def]
+def _exchange_with_pools(surface, state, ground, pools, work, many, fluidity, pull, step_s):  # type: ignore[no-untyped-def]
     """Let pools take up the film they reach, and leave one on the wall that comes out of them.
 
     The first `many` of `work.were` are the faces that were under a pool, `work.of` which. How deep
@@ -355,11 +355,11 @@ def _exchange_with_pools(surface, state, ground, pools, work, many, flows, pull,
     were, of, deepest = work.were, work.of, work.deepest
     deepest[:] = 0.0
     largest = 0
-    for one in range(pools.many[0]):
+    for one in range(pools.used[0]):
         if pools.volume[one] > pools.volume[largest]:
             largest = one
-    for at in range(pools.listed_many[0]):
-        f = pools.list_[at]
+    for at in range(pools.labelled_count[0]):
+        f = pools.labelled[at]
         pool = pools.label[f]
         if pool >= 0:
             pools.volume[pool] += surface.area[f] * state.film[f]
@@ -378,15 +378,15 @@ def _exchange_with_pools(surface, state, ground, pools, work, many, flows, pull,
             # What has run down to it since the step before is its own.
             pools.volume[was] += surface.area[f] * state.film[f]
             out = max(height(ground, f) - pools.level[was], 0.0) + state.depth[f]
-            level_part = seen_from_above(ground, f) / surface.area[f]
+            level_part = projected_area(ground, f) / surface.area[f]
             steep = np.sqrt(max(1.0 - level_part * level_part, 0.0))
-            left = np.sqrt(out / (step_s * flows * pull)) / max(steep, _LEAST_SLOPE)
+            left = np.sqrt(out / (step_s * fluidity * pull)) / max(steep, _LEAST_SLOPE)
             left = min(left, _MOST_LEFT_M, pools.volume[was] / surface.area[f])
             state.film[f] = left
             pools.volume[was] -= left * surface.area[f]
         state.depth[f] = 0.0
-    for at in range(pools.listed_many[0]):
-        f = pools.list_[at]
+    for at in range(pools.labelled_count[0]):
+        f = pools.labelled[at]
         pool = pools.label[f]
         if pool >= 0:
             deep = max(pools.level[pool] - height(ground, f), 0.0)
@@ -397,33 +397,33 @@ def _exchange_with_pools(surface, state, ground, pools, work, many, flows, pull,
 @njit(cache=True)
 def _level_part(ground, f):  # type: ignore[no-untyped-def]
     """Return how much of a face looks up: a liquid so deep over it is so much less thick on it."""
-    return max(seen_from_above(ground, f) / ground.area[f], 0.0)
+    return max(projected_area(ground, f) / ground.area[f], 0.0)
 
 
 @njit(cache=True)
 def _shallow_to_film(state, ground, pools, deepest, least_m):  # type: ignore[no-untyped-def]
     """Let pools that are less deep than they must be run like a film, from where they lie."""
     shallow = False
-    for pool in range(pools.many[0]):
+    for pool in range(pools.used[0]):
         if 0.0 < deepest[pool] < least_m:
             shallow = True
     if not shallow:
         return
     held = np.zeros(len(deepest))
-    for at in range(pools.listed_many[0]):
-        f = pools.list_[at]
+    for at in range(pools.labelled_count[0]):
+        f = pools.labelled[at]
         pool = pools.label[f]
         if pool >= 0 and deepest[pool] < least_m:
             state.film[f] = max(state.depth[f] * _level_part(ground, f), 1e-9)
             held[pool] += state.film[f] * ground.area[f]
-    for at in range(pools.listed_many[0]):
-        f = pools.list_[at]
+    for at in range(pools.labelled_count[0]):
+        f = pools.labelled[at]
         pool = pools.label[f]
         if pool >= 0 and deepest[pool] < least_m:
             state.film[f] *= pools.volume[pool] / held[pool]
             state.depth[f] = 0.0
             pools.label[f] = NOBODY
-    for pool in range(pools.many[0]):
+    for pool in range(pools.used[0]):
         if held[pool] > 0.0:
             pools.volume[pool] = 0.0
 
@@ -585,13 +585,13 @@ def _drain_to_pools(state, ground, pools, gathered_m):  # type: ignore[no-untype
                 pool = add_pool(pools, low, 0.0)
                 if pool < 0:
                     continue
-                put_under(pools, low, pool)
+                label_face(pools, low, pool)
             pools.volume[pool] += film[f] * ground.area[f]
             film[f] = 0.0
 
 
 @njit(cache=True)
-def _advance_age(state, clock, flows, now_s):  # type: ignore[no-untyped-def]
+def _advance_age(state, clock, fluidity, now_s):  # type: ignore[no-untyped-def]
     """Advance the age of all film until now, the deeper the faster, and 1 / its viscosity.
 
     Returns
@@ -602,12 +602,12 @@ def _advance_age(state, clock, flows, now_s):  # type: ignore[no-untyped-def]
     elapsed_s = now_s - state.tally[AGED]
     state.tally[AGED] = now_s
     largest = _ZERO
-    for f in range(len(flows)):
+    for f in range(len(fluidity)):
         depth = min(max(state.film[f], 0.0) * clock.per_m, float(len(clock.quicker) - 1))
         state.age[f] += elapsed_s * clock.quicker[int(depth)]
-        at = min(state.age[f] * clock.per_s, float(len(clock.flows) - 1))
-        flows[f] = clock.flows[int(at)]
-        largest = max(largest, flows[f])
+        at = min(state.age[f] * clock.per_s, float(len(clock.fluidity) - 1))
+        fluidity[f] = clock.fluidity[int(at)]
+        largest = max(largest, fluidity[f])
     return largest
 
 
@@ -647,7 +647,18 @@ def _spill(tally, volume, now_s):  # type: ignore[no-untyped-def]
 
 @njit(cache=True)
 def run_coat(  # type: ignore[no-untyped-def]
-    surface, state, pools, ground, work, ups, begins_s, step_s, clock, pool_flows, least_m, density
+    surface,
+    state,
+    pools,
+    ground,
+    work,
+    ups,
+    begins_s,
+    step_s,
+    clock,
+    pool_fluidity,
+    least_m,
+    density,
 ):
     """Run some steps of one coat, in place.
 
@@ -664,7 +675,7 @@ def run_coat(  # type: ignore[no-untyped-def]
         When the first begins, and how long each is. [s]
     clock : Clock
         Of the film.
-    pool_flows : (n,) float
+    pool_fluidity : (n,) float
         1 / viscosity of a pool during each step. [1/(Pa s)]
     least_m : (n,) float
         So deep a pool must be during each step; what is less deep runs like a film. [m]
@@ -684,19 +695,19 @@ def run_coat(  # type: ignore[no-untyped-def]
         for part in range(many):
             up = ups[step, part]
             mean_up += up / many
-            if pool_flows[step] > 0.0 and pools.many[0] > 0:
+            if pool_fluidity[step] > 0.0 and pools.used[0] > 0:
                 ground.up[:] = up
                 under = _covered_by_pools(pools, work)
                 _spill(tally, settle(ground, pools), now_s)
                 _exchange_with_pools(
-                    surface, state, ground, pools, work, under, pool_flows[step], pull,
+                    surface, state, ground, pools, work, under, pool_fluidity[step], pull,
                     step_s / many,
                 )  # fmt: skip
                 _shallow_to_film(state, ground, pools, work.deepest, least_m[step])
-                forget_empty(pools)
+                drop_empty(pools)
         reorders = ordered_s < 0.0 or now_s - ordered_s > _ORDER_EVERY_S
         if reorders:
-            mobility = _advance_age(state, clock, work.flows, now_s)
+            mobility = _advance_age(state, clock, work.fluidity, now_s)
         if mobility > _ZERO:
             conduct = pull / 3.0
             for f in range(faces):
@@ -741,7 +752,7 @@ def set_pools(surface, pools, ground, up):  # type: ignore[no-untyped-def]
     ground.up[:] = up
     depth = np.zeros(len(surface.area))
     settle(ground, pools)
-    for pool in range(pools.many[0]):
+    for pool in range(pools.used[0]):
         if pools.volume[pool] <= 0.0:
             continue
         whole = 0.0
@@ -758,6 +769,6 @@ def set_pools(surface, pools, ground, up):  # type: ignore[no-untyped-def]
                 if pools.label[f] == pool:
                     depth[f] *= pools.volume[pool] / whole
         pools.volume[pool] = 0.0
-    pools.many[0] = 0
-    let_all_go(pools)
+    pools.used[0] = 0
+    clear_labels(pools)
     return depth

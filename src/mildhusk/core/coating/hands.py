@@ -39,7 +39,7 @@ class Hands:
         trial = self.trial
         for up in self.motion.ups(self.out, looked_at, limit):
             trial.seed[:], trial.volume[:] = pools.seed, pools.volume
-            trial.many[:] = pools.many
+            trial.used[:] = pools.used
             # All the film is taken to run to the low place.
             add_pool(trial, int(np.argmin(up @ self.surface.centre)), film_m3)
             if would_spill(trial, self.ground, up) > 0.0:

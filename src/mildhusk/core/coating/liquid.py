@@ -1,4 +1,4 @@
-"""A resin as the liquid that coats a mould: the deeper it lies, the warmer and faster it cures."""
+"""A resin as a liquid whose viscosity rises until it gels: the deeper, the warmer and sooner."""
 
 import math
 from dataclasses import dataclass, replace
@@ -11,14 +11,13 @@ from mildhusk.core.geometry.mesh import Floats
 from mildhusk.core.materials.casting_resin import CastingResin
 
 CURED_AT_M = (0.00025, 0.0005, 0.001, 0.002, 0.004, 0.008)
-"""Depths that the cure is worked out for; a pool that rolls in a mould is as deep as the last one
-(assumed)."""
+"""Depths at which the cure is solved; a rolling pool ages as the deepest of them (assumed). [m]"""
 _POINTS = 600
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Liquid:
-    """A liquid that sets, with a clock of its own: deep down it goes faster.
+    """A liquid that sets, with an age that runs faster where it lies deep.
 
     Parameters
     ----------
@@ -52,19 +51,19 @@ class Liquid:
         """Return one that ages alike however deep it lies."""
         return cls(density_kg_m3, age_s, pa_s, np.zeros(1), np.ones(1))
 
-    def flows(self, age: Floats) -> Floats:
+    def fluidity(self, age: Floats) -> Floats:
         """Return 1 / viscosity at ages; nought from gel on. [1/(Pa s)]"""
         fluid = np.where(np.isfinite(self.pa_s), 1.0 / self.pa_s, 0.0)
         return np.asarray(np.interp(age, self.age_s, fluid, right=0.0))
 
-    def pool_flows(self, at: Floats) -> Floats:
+    def pool_fluidity(self, at: Floats) -> Floats:
         """Return 1 / viscosity of a pool at moments from the pour on. [1/(Pa s)]"""
-        return self.flows(self.pool_quicker * at)
+        return self.fluidity(self.pool_quicker * at)
 
-    def flows_on(self, from_s: float) -> float:
+    def fluidity_left(self, from_s: float) -> float:
         """Return 1 / viscosity summed over age from one on until it gels. [1/Pa]"""
         later = self.age_s[self.age_s >= from_s]
-        return float(np.trapezoid(self.flows(later), later))
+        return float(np.trapezoid(self.fluidity(later), later))
 
     @property
     def pool_quicker(self) -> float:
@@ -116,9 +115,9 @@ def liquid_of(
     gels_s = max(film.gel_film_s - poured_s, 1.0)
     each = [cure(resin, replace(asked, film_m=depth)).gel_film_s for depth in CURED_AT_M]
     quicker = [gels_s / max(one - poured_s, 1.0) for one in each]
-    flows = 1.0 / viscosity(cure_model(resin), film.film)
+    fluidity = 1.0 / viscosity(cure_model(resin), film.film)
     age = np.linspace(0.0, math.ceil(1.02 * gels_s), _POINTS)
-    fluid = np.interp(age + poured_s, film.film.t_s, flows, right=0.0)
+    fluid = np.interp(age + poured_s, film.film.t_s, fluidity, right=0.0)
     fluid[age >= gels_s] = 0.0
     with np.errstate(divide="ignore"):
         pa_s = 1.0 / fluid

@@ -16,25 +16,25 @@ MOST_POOLS = 96
 _POCKET_M = 0.002
 """A hollow in a ceiling holds air from this depth on; less is the mesh's own (assumed)."""
 
-_TRIES, _LEVEL_M = 5, 2e-6
-"""So often a pool is spread until its level is as near as this."""
+_MAX_ITERATIONS, _LEVEL_TOLERANCE_M = 5, 2e-6
+"""Newton iterations for the level of a pool, and the change at which they stop."""
 
 
 class Ground(NamedTuple):
-    """How a mould stands at a moment; how high a face lies is worked out where it is asked for.
+    """The faces of a mould at one instant; heights are computed where they are needed.
 
     Parameters
     ----------
     centre, normal : (m, 3) float32
         Of each face, seen from the mould. [m]
     area, solid : (m,) float
-        Of each face, and what has set on it, which narrows the mould. [m^2], [m]
+        Of each face, and the wall that has set on it, which narrows the mould. [m^2], [m]
     neighbour : (m, 3) int
         Across each edge; at a rim -1 less the place of its edge in `rim_place`.
     rim_place : (r, 3) float
         Middle of each edge that is a rim. [m]
     up : (3,) float
-        Where up is; changes from moment to moment.
+        Unit vector against gravity, seen from the mould.
     """
 
     centre: Floats
@@ -48,7 +48,7 @@ class Ground(NamedTuple):
 
 @njit(cache=True)
 def height(ground, f):  # type: ignore[no-untyped-def]
-    """Return how high the middle of a face lies, over an arbitrary zero. [m]"""
+    """Return the height of a face's centre over an arbitrary zero. [m]"""
     c, n, up, set_ = ground.centre, ground.normal, ground.up, ground.solid[f]
     return (
         (c[f, 0] - set_ * n[f, 0]) * up[0]
@@ -58,8 +58,8 @@ def height(ground, f):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True)
-def seen_from_above(ground, f):  # type: ignore[no-untyped-def]
-    """Return the area of a face seen from above, below nought for a ceiling. [m^2]"""
+def projected_area(ground, f):  # type: ignore[no-untyped-def]
+    """Return the area of a face projected on the horizontal, negative for a ceiling. [m^2]"""
     n, up = ground.normal, ground.up
     return -(n[f, 0] * up[0] + n[f, 1] * up[1] + n[f, 2] * up[2]) * ground.area[f]
 
@@ -83,25 +83,25 @@ class Pools(NamedTuple):
         A face of each; from there it finds its low place.
     volume, level : (MOST_POOLS,) float
         [m^3]; [m]
-    many : (1,) int
-        How many of them are in use; one without volume is free again.
+    used : (1,) int
+        How many are in use; one without volume is free again.
     label : (m,) int
-        The pool that each face is under, else `NOBODY` or `AIR`.
-    listed, list_, listed_many : (m,) bool, (m,) int, (1,) int
-        Faces that were labelled since all were let go: pools are small beside the mould, and
-        nobody looks at the rest of it.
+        The pool that covers each face, else `NOBODY` or `AIR`.
+    is_labelled, labelled, labelled_count : (m,) bool, (m,) int, (1,) int
+        Faces labelled since the labels were last cleared: pools cover few faces, and only those
+        are visited.
     heap_z, heap_f, region, place
-        Room to work in.
+        Work arrays.
     """
 
     seed: Integers
     volume: Floats
     level: Floats
-    many: Integers
+    used: Integers
     label: Integers
-    listed: Flags
-    list_: Integers
-    listed_many: Integers
+    is_labelled: Flags
+    labelled: Integers
+    labelled_count: Integers
     heap_z: Floats
     heap_f: Integers
     region: Integers
@@ -127,43 +127,43 @@ def no_pools(faces: int) -> Pools:
 
 
 @njit(cache=True)
-def put_under(pools, face, pool):  # type: ignore[no-untyped-def]
-    """Label a face as a pool's."""
+def label_face(pools, face, pool):  # type: ignore[no-untyped-def]
+    """Label a face with a pool."""
     pools.label[face] = pool
-    if not pools.listed[face]:
-        pools.listed[face] = True
-        pools.list_[pools.listed_many[0]] = face
-        pools.listed_many[0] += 1
+    if not pools.is_labelled[face]:
+        pools.is_labelled[face] = True
+        pools.labelled[pools.labelled_count[0]] = face
+        pools.labelled_count[0] += 1
 
 
 @njit(cache=True)
-def let_all_go(pools):  # type: ignore[no-untyped-def]
-    """Take the labels off all faces."""
-    for at in range(pools.listed_many[0]):
-        face = pools.list_[at]
+def clear_labels(pools):  # type: ignore[no-untyped-def]
+    """Clear the labels of all faces."""
+    for at in range(pools.labelled_count[0]):
+        face = pools.labelled[at]
         pools.label[face] = NOBODY
-        pools.listed[face] = False
-    pools.listed_many[0] = 0
+        pools.is_labelled[face] = False
+    pools.labelled_count[0] = 0
 
 
 @njit(cache=True)
 def add_pool(pools, seed, volume):  # type: ignore[no-untyped-def]
-    """Open a pool; returns its number, or -1 where there is no room for one."""
-    for one in range(pools.many[0]):
+    """Add a pool; returns its number, or -1 where all are in use."""
+    for one in range(pools.used[0]):
         if pools.volume[one] <= 0.0:
             pools.seed[one], pools.volume[one], pools.level[one] = seed, volume, -np.inf
             return one
-    one = pools.many[0]
+    one = pools.used[0]
     if one == len(pools.seed):
         return -1
-    pools.many[0] += 1
+    pools.used[0] += 1
     pools.seed[one], pools.volume[one], pools.level[one] = seed, volume, -np.inf
     return one
 
 
 @njit(cache=True)
 def low_place(face, ground):  # type: ignore[no-untyped-def]
-    """Return the low place below a face, from neighbour to neighbour."""
+    """Return the local minimum of height below a face, by steepest descent over its neighbours."""
     low_m = height(ground, face)
     while True:
         lowest = face
@@ -212,25 +212,25 @@ def _pop(heap_z, heap_f, size):  # type: ignore[no-untyped-def]
 
 @njit(cache=True)
 def _fill(pool, seed, ground, pools):  # type: ignore[no-untyped-def]
-    """Fill a pool's volume into the mould from a low place.
+    """Fill a pool's volume into the mould from a local minimum, face by face in order of height.
 
-    Volume under a level L is the sum over the faces below it, joined to the low place, of
-    weight (L - height). Faces taken get the pool's label. The heap takes faces as f and the rim's
-    edges as numbers below -1.
+    The volume under a level L is the sum over the connected faces below it of projected area times
+    (L - height). Faces taken get the pool's label. On the heap a face is f, a rim's edge a number
+    below -1.
 
     Returns
     -------
     how, count, rest, where
-        How it ended; how many faces `region` holds; what goes over or out; the face it goes over
-        to, or the other pool.
+        How it ended; faces in `region`; volume that overflows or spills; the face it overflows to,
+        or the other pool.
     """
     heap_z, heap_f, region, label = pools.heap_z, pools.heap_f, pools.region, pools.label
     volume = pools.volume[pool]
     size = _push(heap_z, heap_f, 0, height(ground, seed), seed)
-    put_under(pools, seed, pool)
+    label_face(pools, seed, pool)
     count, area, moment = 0, 0.0, 0.0
     top = -np.inf
-    # What was filled before a saddle, while it is looked at what lies behind it.
+    # The state at a saddle, while the basin behind it is explored.
     kept, kept_area, kept_moment, behind = -1, 0.0, 0.0, -1
     how, rest, where = -1, 0.0, -1
     last = -1
@@ -251,14 +251,14 @@ def _fill(pool, seed, ground, pools):  # type: ignore[no-untyped-def]
         elif kept < 0 and f >= 0:
             kept, kept_area, kept_moment, behind = count, area, moment, f
         if f < -1:
-            # A rim: what stands above it runs out, here or behind the saddle.
+            # A rim: the volume above it spills, here or behind the saddle.
             if kept < 0:
                 how, rest = SPILL, volume - (area * top - moment)
             else:
                 how, where = OVER, behind
             break
         if label[f] != pool:
-            # Another pool's face, as high as this one or behind the saddle.
+            # A face of another pool, level with this one or behind the saddle.
             if kept < 0:
                 how, where = MEET, label[f]
             else:
@@ -266,7 +266,7 @@ def _fill(pool, seed, ground, pools):  # type: ignore[no-untyped-def]
             break
         region[count] = f
         count += 1
-        weight = seen_from_above(ground, f)
+        weight = projected_area(ground, f)
         area += weight
         moment += weight * z
         last = -1
@@ -276,9 +276,9 @@ def _fill(pool, seed, ground, pools):  # type: ignore[no-untyped-def]
                 size = _push(heap_z, heap_f, size, _rim_height(ground, f, other), other - 1)
             elif label[other] != pool:
                 if label[other] < 0:
-                    put_under(pools, other, pool)
+                    label_face(pools, other, pool)
                 size = _push(heap_z, heap_f, size, height(ground, other), other)
-    # Faces that were only looked at belong to nobody.
+    # Faces on the heap were only candidates.
     for at in range(size):
         if heap_f[at] >= 0 and label[heap_f[at]] == pool:
             label[heap_f[at]] = NOBODY
@@ -298,26 +298,26 @@ def _fill(pool, seed, ground, pools):  # type: ignore[no-untyped-def]
 
 @njit(cache=True)
 def _spread(pool, seed, ground, pools):  # type: ignore[no-untyped-def]
-    """Spread a pool from its low place to the level it had, and mend that by Newton's method.
+    """Find a pool's level by Newton's method, from the level it had.
 
     Returns
     -------
     int
-        How many faces `region` holds; 0 where it is not so simple, as at a rim, another pool, or a
-        saddle that it runs over: then nothing is labelled.
+        Faces in `region`; 0 at a rim, another pool or a saddle that it overflows, where `_fill` is
+        needed: then nothing is labelled.
     """
     region, high, label = pools.region, pools.heap_z, pools.label
     level, lowest = pools.level[pool], height(ground, seed)
-    for _ in range(_TRIES):
+    for _ in range(_MAX_ITERATIONS):
         if level <= lowest:
             return 0
-        put_under(pools, seed, pool)
+        label_face(pools, seed, pool)
         region[0] = seed
         high[0] = lowest
         count, at, area, moment, simple = 1, 0, 0.0, 0.0, True
         while at < count and simple:
             f = region[at]
-            weight = seen_from_above(ground, f)
+            weight = projected_area(ground, f)
             area += weight
             moment += weight * high[at]
             at += 1
@@ -330,12 +330,12 @@ def _spread(pool, seed, ground, pools):  # type: ignore[no-untyped-def]
                     if other_m < level:
                         simple = simple and label[other] < 0
                         if simple:
-                            put_under(pools, other, pool)
+                            label_face(pools, other, pool)
                             region[count], high[count] = other, other_m
                             count += 1
         if simple and area > 1e-12:
             found = (pools.volume[pool] + moment) / area
-            if abs(found - level) < _LEVEL_M:
+            if abs(found - level) < _LEVEL_TOLERANCE_M:
                 pools.level[pool] = found
                 return count
             level = found
@@ -356,16 +356,16 @@ def _root(parent, at):  # type: ignore[no-untyped-def]
 
 @njit(cache=True)
 def _keep_air(pool, count, ground, pools):  # type: ignore[no-untyped-def]
-    """Label as air what a pool has closed off under a ceiling.
+    """Label as air the hollows under a ceiling that a pool has closed off.
 
-    The pool's faces are joined from the top down. A hollow begins at a ceiling that no other face
-    lies above; it is closed where, at its mouth, it is joined to faces that reach the air above the
-    level. The level is not raised by what the air takes.
+    Faces are united from the top down (union-find). A hollow begins at a ceiling that is a local
+    maximum; it closes where it meets faces connected to the open air above the level. The volume of
+    trapped air does not raise the level.
     """
     region, label, place = pools.region, pools.label, pools.place
     ceiling = False
     for at in range(count):
-        ceiling = ceiling or seen_from_above(ground, region[at]) < 0.0
+        ceiling = ceiling or projected_area(ground, region[at]) < 0.0
     if not ceiling:
         return
     high = np.empty(count)
@@ -387,7 +387,7 @@ def _keep_air(pool, count, ground, pools):  # type: ignore[no-untyped-def]
                 # Below a closed hollow it is liquid.
                 open_ = open_ or mouth[_root(parent, place[other])] < np.inf
         # A bump of the floor holds no air: what is above it is liquid.
-        reaches_air[at] = open_ or (alone and seen_from_above(ground, f) >= 0.0)
+        reaches_air[at] = open_ or (alone and projected_area(ground, f) >= 0.0)
         parent[at] = at
         for k in range(3):
             other = ground.neighbour[f, k]
@@ -409,16 +409,16 @@ def _keep_air(pool, count, ground, pools):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True)
-def _let_go(pools, pool):  # type: ignore[no-untyped-def]
-    for at in range(pools.listed_many[0]):
-        face = pools.list_[at]
+def _clear_label(pools, pool):  # type: ignore[no-untyped-def]
+    for at in range(pools.labelled_count[0]):
+        face = pools.labelled[at]
         if pools.label[face] == pool:
             pools.label[face] = NOBODY
 
 
 @njit(cache=True)
 def settle(ground, pools):  # type: ignore[no-untyped-def]
-    """Let every pool find its level: over saddles, into each other, over the rim.
+    """Bring every pool to its level: it overflows saddles, merges with others, spills at the rim.
 
     Parameters
     ----------
@@ -431,16 +431,16 @@ def settle(ground, pools):  # type: ignore[no-untyped-def]
     float
         What ran out. [m^3]
     """
-    let_all_go(pools)
+    clear_labels(pools)
     volume, label = pools.volume, pools.label
     spilt = 0.0
     room = len(pools.seed)
     waiting = np.zeros(room, np.bool_)
-    waiting[: pools.many[0]] = True
+    waiting[: pools.used[0]] = True
     over_to = np.full(room, -1)
     for _ in range(16 * room):
         pool = -1
-        for one in range(pools.many[0]):
+        for one in range(pools.used[0]):
             if waiting[one] and volume[one] > 0.0:
                 pool = one
                 break
@@ -451,10 +451,10 @@ def settle(ground, pools):  # type: ignore[no-untyped-def]
         pools.seed[pool] = seed
         owner = label[seed]
         if owner >= 0:
-            # Its low place is under another pool already.
+            # Its minimum lies under another pool already: they merge.
             volume[owner] += volume[pool]
             volume[pool] = 0.0
-            _let_go(pools, owner)
+            _clear_label(pools, owner)
             waiting[owner] = True
             continue
         how, rest, where = LEVEL, 0.0, -1
@@ -466,8 +466,8 @@ def settle(ground, pools):  # type: ignore[no-untyped-def]
             volume[where] = 0.0
             if height(ground, pools.seed[where]) < height(ground, seed):
                 pools.seed[pool] = pools.seed[where]
-            _let_go(pools, where)
-            _let_go(pools, pool)
+            _clear_label(pools, where)
+            _clear_label(pools, pool)
             waiting[pool] = True
             continue
         if how == SPILL:
@@ -477,24 +477,24 @@ def settle(ground, pools):  # type: ignore[no-untyped-def]
             low = low_place(where, ground)
             other = label[low]
             if other < 0:
-                for one in range(pools.many[0]):
+                for one in range(pools.used[0]):
                     if waiting[one] and volume[one] > 0.0 and pools.seed[one] == low:
                         other = one
             if other == pool:
                 continue
             if other >= 0 and over_to[other] == pool:
-                # Each is full to the saddle between them: from here on they are one.
+                # Both are full to the saddle between them: they merge.
                 volume[pool] += volume[other]
                 volume[other] = 0.0
-                _let_go(pools, other)
-                _let_go(pools, pool)
+                _clear_label(pools, other)
+                _clear_label(pools, pool)
                 over_to[pool] = over_to[other] = -1
                 waiting[pool] = True
                 continue
             over_to[pool] = other
             if other >= 0:
                 volume[other] += rest
-                _let_go(pools, other)
+                _clear_label(pools, other)
             else:
                 other = add_pool(pools, low, rest)
                 over_to[pool] = other
@@ -502,27 +502,27 @@ def settle(ground, pools):  # type: ignore[no-untyped-def]
                 volume[pool] -= rest
                 waiting[other] = True
         if volume[pool] <= 0.0:
-            # All of it ran on, as from a place that hangs from a ceiling: it is over nothing.
-            _let_go(pools, pool)
+            # All of it overflowed, as at a face of a ceiling.
+            _clear_label(pools, pool)
             continue
         _keep_air(pool, count, ground, pools)
     return spilt
 
 
 @njit(cache=True)
-def forget_empty(pools):  # type: ignore[no-untyped-def]
-    """Forget pools that hold nothing any more, and which faces were under them."""
+def drop_empty(pools):  # type: ignore[no-untyped-def]
+    """Drop pools without volume, with their labels."""
     emptied = False
-    for one in range(pools.many[0]):
+    for one in range(pools.used[0]):
         emptied = emptied or pools.volume[one] <= 0.0
     if not emptied:
         return
-    for at in range(pools.listed_many[0]):
-        face = pools.list_[at]
+    for at in range(pools.labelled_count[0]):
+        face = pools.labelled[at]
         pool = pools.label[face]
         if pool >= 0 and pools.volume[pool] <= 0.0:
             pools.label[face] = NOBODY
-    while pools.many[0] > 0 and pools.volume[pools.many[0] - 1] <= 0.0:
-        pools.many[0] -= 1
-    if pools.many[0] == 0:
-        let_all_go(pools)
+    while pools.used[0] > 0 and pools.volume[pools.used[0] - 1] <= 0.0:
+        pools.used[0] -= 1
+    if pools.used[0] == 0:
+        clear_labels(pools)
