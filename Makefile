@@ -19,10 +19,15 @@ test: setup check ## everything: style, types, contracts, core, API, browser
 	cd frontend && npm test --silent
 
 check: setup ## formatter, linter, type checker, import contract, generated types
+	@$(MAKE) --no-print-directory -j 2 check-python check-front
+
+check-python:
 	.venv/bin/ruff format --check -q src tests bench scripts
 	.venv/bin/ruff check -q src tests bench scripts
 	.venv/bin/mypy
 	.venv/bin/lint-imports --no-logo
+
+check-front:
 	scripts/api-types.sh --check
 	cd frontend && npm run --silent format:check && npm run --silent lint && npm run --silent types
 
@@ -39,4 +44,4 @@ lock: ## recompile the hashed requirements
 	for name in run test; do .venv/bin/uv pip compile -q --generate-hashes --no-header \
 	  --python-version 3.11 requirements/$$name.in -o requirements/$$name.txt || exit 1; done
 
-.PHONY: help setup demo test check types shots bench lock
+.PHONY: help setup demo test check check-python check-front types shots bench lock

@@ -4,6 +4,7 @@ import threading
 import time
 import urllib.request
 from collections.abc import Iterator
+from pathlib import Path
 
 import pytest
 from flask.testing import FlaskClient
@@ -14,7 +15,7 @@ from mildhusk.api.app import create_app, utc_now
 from mildhusk.jobs.queue import PostgresQueue
 from mildhusk.services.workshop import found_workshop
 from mildhusk.store.database import migrate, open_engine, open_sessions
-from served import fresh_database, served
+from served import fresh_database, processes_below, served
 
 
 @pytest.fixture
@@ -24,12 +25,15 @@ def database_url(cluster) -> Iterator[str]:
         yield url
 
 
-def _upload(address: str) -> None:
+DOME = stl_bytes(half_sphere(100, 10))
+
+
+def _upload(address: str, content: bytes) -> None:
     boundary = "husk"
     body = (
         f'--{boundary}\r\nContent-Disposition: form-data; name="file"; filename="d.stl"\r\n\r\n'
     ).encode()
-    body += stl_bytes(half_sphere(100, 10)) + f"\r\n--{boundary}--\r\n".encode()
+    body += content + f"\r\n--{boundary}--\r\n".encode()
     kind = {"Content-Type": f"multipart/form-data; boundary={boundary}", "X-Mild-Husk": "test"}
     request = urllib.request.Request(f"{address}api/v1/mesh-files", body, kind)
     with urllib.request.urlopen(request, timeout=20):
@@ -42,7 +46,7 @@ def test_a_server_killed_in_the_middle_of_a_save_leaves_nothing_half_written(dat
         with engine.connect() as holder, engine.connect() as watcher:
             # Hold the table, so that the save is caught in the middle of its transaction.
             holder.execute(text("LOCK TABLE mesh_file IN ACCESS EXCLUSIVE MODE"))
-            saving = threading.Thread(target=_quietly, args=(_upload, server.address))
+            saving = threading.Thread(target=_quietly, args=(_upload, server.address, DOME))
             saving.start()
             waiting = text("SELECT count(*) FROM pg_locks WHERE NOT granted")
             _until(lambda: watcher.execute(waiting).scalar_one() > 0)
@@ -56,7 +60,25 @@ def test_a_server_killed_in_the_middle_of_a_save_leaves_nothing_half_written(dat
         engine.dispose()
 
         # It was started again by what supervises it, at the same address.
-        _until(lambda: _quietly(_upload, server.address))
+        _until(lambda: _quietly(_upload, server.address, DOME))
+
+
+def test_an_upload_makes_no_server_grow_by_more_than_itself_and_64_mb(database_url):
+    triangles = 1_000_000
+    content = bytes(80) + triangles.to_bytes(4, "little") + bytes(50 * triangles)
+    with served(database_url) as server:
+        several = processes_below(server.process.pid, "husk-server")
+        assert len(several) > 1
+        before = {one: _memory(one, "VmRSS") for one in several}
+        _upload(server.address, content)
+        grown = [_memory(one, "VmHWM") - before[one] for one in several]
+    assert sum(grown) < len(content) + 64e6
+
+
+def _memory(process: int, what: str) -> int:
+    """Of a process now, or at its most. [bytes]"""
+    lines = Path(f"/proc/{process}/status").read_text("utf-8").splitlines()
+    return 1024 * int(next(one for one in lines if one.startswith(what)).split()[1])
 
 
 def _quietly(work, *words) -> bool:

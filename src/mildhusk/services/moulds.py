@@ -5,8 +5,7 @@ from datetime import datetime
 from decimal import Decimal
 from uuid import UUID
 
-from sqlalchemy import case, func, literal, select, update
-from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy import case, func, select
 from sqlalchemy.orm import aliased, joinedload, selectinload, undefer
 
 from mildhusk.core.equipment import Equipment
@@ -217,17 +216,7 @@ def _made_anew(transaction: Transaction, stale: dict[UUID, str]) -> dict[UUID, J
     made: dict[UUID, Json] = {
         row.id: {"studied": is_studied(row), "takes": TAKES.write(estimate_of(row))} for row in rows
     }
-    # Past the version: figures made anew are no edit that a person could lose.
-    kept = {key: literal(told, JSONB) for key, told in made.items()}
-    transaction.session.execute(
-        update(MouldRow)
-        .where(MouldRow.id.in_(list(made)))
-        .values(
-            takes=case(kept, value=MouldRow.id),
-            takes_of=case({key: stale[key] for key in made}, value=MouldRow.id),
-        ),
-        execution_options={"synchronize_session": False},
-    )
+    transaction.keep_figures(MouldRow.takes, MouldRow.takes_of, made, stale)
     return made
 
 

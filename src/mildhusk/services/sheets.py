@@ -6,8 +6,7 @@ from decimal import Decimal
 from hashlib import sha256
 from uuid import UUID
 
-from sqlalchemy import case, func, literal, select, update
-from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy import case, func, select
 from sqlalchemy.orm import joinedload
 
 from mildhusk.core.casting.findings import Known, with_findings
@@ -268,17 +267,8 @@ def _made_anew(transaction: Transaction, stale: dict[UUID, str]) -> dict[UUID, S
             made[row.id] = _figures(planned)
         except InputError as error:
             made[row.id] = SheetFigures(0, 0.0, 0.0, 0.0, "0.00", str(error))
-    # Past the version: figures made anew are no edit that a person could lose.
-    kept = {key: literal(SHEET_FIGURES.write(told), JSONB) for key, told in made.items()}
-    transaction.session.execute(
-        update(CastSheetRow)
-        .where(CastSheetRow.id.in_(list(made)))
-        .values(
-            summary=case(kept, value=CastSheetRow.id),
-            summary_of=case({key: stale[key] for key in made}, value=CastSheetRow.id),
-        ),
-        execution_options={"synchronize_session": False},
-    )
+    written = {key: SHEET_FIGURES.write(told) for key, told in made.items()}
+    transaction.keep_figures(CastSheetRow.summary, CastSheetRow.summary_of, written, stale)
     return made
 
 
