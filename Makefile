@@ -15,7 +15,7 @@ demo: setup ## start the application with demo data; Ctrl-C ends it
 	@exec $(PYTHON) -m mildhusk.launch --demo
 
 test: setup check ## everything: style, types, contracts, core, API, browser
-	$(PYTHON) -m pytest -n 2 --dist loadfile
+	$(PYTHON) -m pytest -n 2 --dist worksteal
 	cd frontend && npm test --silent
 
 check: setup ## formatter, linter, type checker, import contract, generated types

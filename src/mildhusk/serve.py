@@ -42,7 +42,6 @@ def main() -> int:
     _call_it("husk-keeper")
     address = os.environ["DATABASE_URL"]
     app = _application(address, given.frontend, demo=given.demo)
-    print("serving", flush=True)
     _keep(
         [
             *(("husk-server", partial(answer, given.socket, app)) for _ in range(PROCESSES)),
@@ -91,6 +90,7 @@ def _keep(duties: list[tuple[str, Callable[[], None]]]) -> None:
             if number not in at or not at[number].is_alive():
                 at[number] = fork.Process(target=_begin, args=(name, duty, alive, ours))
                 at[number].start()
+        print("serving", flush=True)
         ended = list(wait([*(one.sentinel for one in at.values()), sys.stdin.fileno(), told]))
         time.sleep(_AGAIN_S)
     for process in at.values():

@@ -2,7 +2,7 @@
 
 import threading
 from collections.abc import Iterator
-from http.server import BaseHTTPRequestHandler, HTTPServer
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 
 import pytest
 
@@ -44,7 +44,9 @@ class _Page(BaseHTTPRequestHandler):
 
 @pytest.fixture
 def elsewhere() -> Iterator[str]:
-    server = HTTPServer(("127.0.0.1", 0), _Page)
+    # A browser keeps spare connections open on which it says nothing.
+    server = ThreadingHTTPServer(("127.0.0.1", 0), _Page)
+    server.daemon_threads = True
     threading.Thread(target=server.serve_forever, daemon=True).start()
     yield f"http://127.0.0.1:{server.server_port}/"
     server.shutdown()
