@@ -73,7 +73,7 @@ def test_what_bounds_a_coat_is_opened(person, address):
     person.one(".limits summary").click()
     rows = person.driver.find_elements(By.CSS_SELECTOR, ".limits tr")
     assert len(rows) == 6
-    person.sees("staying on the wall until it gels")
+    person.sees("staying on the wall until it sets")
     assert person.complaints() == []
 
 

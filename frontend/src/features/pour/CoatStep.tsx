@@ -69,7 +69,7 @@ export function CoatStep({ pour, next }: Properties) {
   const [a, setA] = useState(() => fieldText(wanted?.A ?? 0, kind, "metric"));
   const [b, setB] = useState(() => fieldText(wanted?.B ?? 0, kind, "metric"));
   const [at, setAt] = useState<string | null>(null);
-  const onePart = pour.plan.measured_parts.length === 1;
+  const onePart = isMelt(pour);
   const parts = { a: readField(a, kind, "metric"), b: readField(b, kind, "metric") };
   // More of A than was wanted is never taken out: B follows it.
   const over = wanted && !onePart && parts.a !== null && parts.a > wanted.A;
@@ -221,6 +221,8 @@ function useEnter(done: () => void) {
   });
 }
 
+const isMelt = (pour: Pour) => pour.plan.measured_parts.length === 1;
+
 /** Which clock matters in a step: the cup's, the film's, or the tack window of the coat before. */
 function clockOf(pour: Pour, next: Properties["next"], now: number): Running | null {
   const coat = pour.coats[next.coat - 1];
@@ -230,10 +232,10 @@ function clockOf(pour: Pour, next: Properties["next"], now: number): Running | n
     return next.step === "pour"
       ? { label: "pour before", from, until: secondsOf(coat.times.pour_by), over: "pour now, late" }
       : {
-          label: "gels in about",
+          label: isMelt(pour) ? "thickens in about" : "gels in about",
           from,
           until: secondsOf(coat.times.roll_until),
-          over: "roll until it gels",
+          over: isMelt(pour) ? "roll until it thickens" : "roll until it gels",
         };
   }
   if (!before?.times || !before.mixed_at) return null;

@@ -8,7 +8,7 @@ import { useUnits } from "../../shared/units";
 export const LIMITS: Record<Limit, string> = {
   reach: "enough to reach everywhere",
   scale: "weighed to 1 %",
-  carry: "staying on the wall until it gels",
+  carry: "staying on the wall until it sets",
   time: "mixed and spread in time",
   rim: "staying under the rim",
   cup: "fitting the cups",

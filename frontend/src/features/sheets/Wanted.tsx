@@ -115,7 +115,7 @@ export function Wanted(properties: Properties) {
         />
       </div>
       <div className="field">
-        <label htmlFor="resin">Resin</label>
+        <label htmlFor="resin">{onePart ? "Clay" : "Resin"}</label>
         <Select
           id="resin"
           showSearch

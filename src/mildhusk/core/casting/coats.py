@@ -52,7 +52,7 @@ class Need:
     Parameters
     ----------
     total_kg : float
-        To mix for the wall, loss and all. [kg]
+        Needed for the wall, loss and all. [kg]
     wall_m : float
         Mean, to pour for. [m]
     area_m2 : float

@@ -82,7 +82,7 @@ def figures_of(
         lambda v, d: v * d, volume, density,
     )  # fmt: skip
     needed = derived(
-        "", "mix for the wall", Unit.MASS, "set on the wall ÷ (1 − loss)",
+        "", "needed for the wall", Unit.MASS, "set on the wall ÷ (1 − loss)",
         lambda kg, lost: kg / (1.0 - lost), on_wall, loss,
     )  # fmt: skip
     mixed_kg = math.fsum(coat.charge_kg for coat in coats)
@@ -94,7 +94,7 @@ def figures_of(
     )  # fmt: skip
     backed = school.backing(holds, volume)
     skin = school.skin(husk)
-    total = _total(school.to_mix(husk), mixed_kg)
+    total = _total(school.to_mix(husk), mixed_kg, pourable)
     resin = _resin(coats, pourable)
     terms = (
         volume,
@@ -188,13 +188,13 @@ def _count(count: int, wall: Term, limits: CoatLimits, school: School, pourable:
     )  # fmt: skip
 
 
-def _total(to_mix: Term, mixed_kg: float) -> Term:
+def _total(to_mix: Term, mixed_kg: float, pourable: Pourable) -> Term:
     name = to_mix.amount.name
     rounding = given(
         "rounding up to what can be read", mixed_kg - to_mix.value, Unit.MASS, Source.COMPUTED
     )
     return derived(
-        "total_charge", "resin to mix", Unit.MASS, f"{name} + rounding up to what can be read",
+        "total_charge", pourable.whole, Unit.MASS, f"{name} + rounding up to what can be read",
         lambda kg, more: kg + more, to_mix, rounding,
         words=f"The band takes the loss to be wrong by up to {LOSS_BAND * 100:.0f} % of itself.",
     )  # fmt: skip

@@ -42,6 +42,7 @@ class Melt(Pourable):
     """
 
     parts = ("clay",)
+    whole = "clay to melt"
     rules = MELT_RULES
     basis = RatioBasis.WEIGHT
 

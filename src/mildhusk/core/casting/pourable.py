@@ -61,6 +61,8 @@ class Pourable(ABC):
     """As it stands on the shelf."""
     parts: ClassVar[tuple[str, ...]]
     """What is measured out, part by part."""
+    whole: ClassVar[str] = "resin to mix"
+    """All of it, in the words of the bench."""
     basis: RatioBasis
     rules: ClassVar[tuple[Rule["CastSheet"], ...]]
     """What findings it brings along."""
