@@ -15,6 +15,11 @@ settings.register_profile("same", derandomize=True)
 settings.load_profile("same")
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Begin with a browser, which waits most; what is short evens out the end."""
+    items.sort(key=lambda one: one.get_closest_marker("browser") is None)
+
+
 @pytest.fixture(scope="session")
 def cluster() -> Iterator[Cluster]:
     with temporary_cluster() as made:
