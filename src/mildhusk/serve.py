@@ -24,6 +24,7 @@ from flask import Flask
 from mildhusk.api.answering import THREADS, answer
 from mildhusk.api.app import create_app, utc_now
 from mildhusk.api.guards import LOOPBACK
+from mildhusk.core.casting.rehearsal import rehearse
 from mildhusk.demo.scenario import fill
 from mildhusk.jobs.queue import PostgresQueue
 from mildhusk.jobs.worker import work
@@ -69,8 +70,9 @@ def _application(address: str, frontend: Path, *, demo: bool) -> Flask:
         fill(sessions, utc_now())
     with sessions.begin() as session:
         workshop_id = found_workshop(session, utc_now())
-    # No process shares a connection with another.
+    # No process shares a connection with another; all share what is slow the first time.
     engine.dispose()
+    rehearse()
     hosts = (*LOOPBACK, *filter(None, os.environ.get("MILDHUSK_HOSTS", "").split(",")))
     return create_app(sessions, PostgresQueue(address), workshop_id, hosts=hosts, frontend=frontend)
 

@@ -307,7 +307,8 @@ def plan_cast(
     """
     equipment = equipment or Equipment()
     made = _divided(face, material, wish, equipment)
-    school, pourable, coats, at = made.school, made.pourable, made.coats, made.at
+    school, pourable, at = made.school, made.pourable, made.at
+    coats = made.coats(wish, equipment)
     heaviest = max(coats, key=lambda coat: coat.recipe.total_kg)
     figures: Figures = figures_of(
         face, pourable, school, wish, at, made.limits, equipment, coats, heaviest
@@ -373,12 +374,14 @@ def cast_fits(
     WallError, ConditionError
         As `plan_cast`.
     """
-    return _divided(face, material, wish, equipment).fits
+    made = _divided(face, material, wish, equipment)
+    # What has no clock cannot be poured either; but most tries fail at a limit, which costs less.
+    return made.fits and len(made.coats(wish, equipment)) > 0
 
 
 @dataclass(frozen=True, slots=True)
 class _Divided:
-    """A cast divided into coats, before anything is told of it."""
+    """A cast divided into layers, before anything is told of them."""
 
     school: School
     pourable: Pourable
@@ -386,11 +389,19 @@ class _Divided:
     wall_m: float
     at: Conditions
     limits: CoatLimits
-    coats: tuple[SheetCoat, ...]
+    layers: tuple[Layer, ...]
 
     @property
     def fits(self) -> bool:
-        return all(coat.fits for coat in self.coats)
+        return all(_keeps(layer, self.limits) for layer in self.layers)
+
+    def coats(self, wish: CastWish, equipment: Equipment) -> tuple[SheetCoat, ...]:
+        return _coats(self.layers, self.pourable, wish, self.at, self.limits, equipment)
+
+
+def _keeps(layer: Layer, limits: CoatLimits) -> bool:
+    # A paste is spread where it is wanted: it need not reach everywhere, nor run.
+    return layer.kind not in FLOWING or limits.allows(layer.wanted_kg)
 
 
 def _divided(
@@ -418,8 +429,7 @@ def _divided(
             kind=school.plain_coat,
         )
     )
-    coats = _coats(layers, pourable, wish, at, limits, equipment)
-    return _Divided(school, pourable, curve, wall_m, at, limits, coats)
+    return _Divided(school, pourable, curve, wall_m, at, limits, layers)
 
 
 def _school_for(material: CastingMaterial, wish: CastWish) -> School:
@@ -498,8 +508,7 @@ def _coats(
                 cup_marks_m=pourable.marks(equipment.cup, mixed),
                 wall_m=layer.film_m,
                 binding_limit=limits.binding(layer.wanted_kg),
-                # A paste is spread where it is wanted: it need not reach everywhere, nor run.
-                fits=layer.kind not in FLOWING or limits.allows(layer.wanted_kg),
+                fits=_keeps(layer, limits),
                 starts_s=starts,
                 pour_by_s=clock.pour_by_s,
                 roll_until_s=clock.roll_until_s,
