@@ -19,6 +19,7 @@ import psycopg
 import pytest
 from sqlalchemy import make_url
 
+from browser.lookup import post
 from mildhusk import cluster as cluster_module
 from mildhusk.cluster import Cluster, ClusterError
 from served import ROOT
@@ -72,13 +73,13 @@ def answers(address: str) -> bool:
 
 
 def test_ctrl_c_ends_every_part_and_a_second_start_keeps_the_data(folder):
-    with launched(folder, "--demo", "--port", "0") as (address, _):
-        first = names(address)
-        assert len(first) >= 3
+    with launched(folder, "--port", "0") as (address, _):
+        post(address, "/pieces/clay", {"name": "Ear", "volume_m3": 1e-4, "thickness_m": 0.005})
+        assert names(address) == ["Ear"]
     assert not answers(address)
     assert not (folder / "data" / "postmaster.pid").exists()
-    with launched(folder, "--demo", "--port", "0") as (address, _):
-        assert names(address) == first
+    with launched(folder, "--port", "0") as (address, _):
+        assert names(address) == ["Ear"]
 
 
 @dataclass(frozen=True)
