@@ -59,7 +59,7 @@ def wall_figures(
 
 
 def wall_percentiles(wall_m: Floats, area_m2: Floats, *shares: float) -> list[float]:
-    """Return the walls that so much of the face is thinner than. [m]
+    """Return percentiles of the wall by area. [m]
 
     Parameters
     ----------

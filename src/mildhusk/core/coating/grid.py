@@ -114,7 +114,7 @@ def _meshed_anew(mesh: Mesh, edge_m: float, rounds: int) -> Mesh:
 
 
 def _thinned_out(face: Mesh, edge_m: float) -> Mesh:
-    """Return a mesh with few faces more than are wanted: it is sooner meshed anew.
+    """Return a mesh decimated to a little more than the wanted faces, which is remeshed sooner.
 
     What its surface is off by is small beside the edges of a first look.
     """
@@ -194,7 +194,7 @@ def marked_on(grid: CoatGrid, face: Mesh, marked: Flags) -> Flags:
 
 
 def _even_lids(mesh: Mesh, openings: tuple[Rim, ...]) -> Mesh | None:
-    """Return lids of faces as large as a mesh's: on the slivers of a fan no liquid runs well.
+    """Return lids of faces as large as the mesh's; the slivers of a fan resolve no flow.
 
     Their corners at a rim are the mesh's own.
     """

@@ -12,7 +12,7 @@ from mildhusk.core.geometry.mesh import Floats
 from mildhusk.core.geometry.sections import square_to
 
 ROUGH_FROM_M = 0.01
-"""With such edges it is a first look, for which less care will do. [m]"""
+"""A run on edges of this length or more is a first look. [m]"""
 FASTEST_DEG_S = 360.0
 _LONGEST_S = 100_000.0
 

@@ -14,10 +14,10 @@ from mildhusk.core.geometry.mesh import Flags, Floats
 _LEAST_M2 = 1e-4
 """A place smaller than a thumbnail is not told."""
 _NEARLY_ALL, _THINNEST = 0.4, 0.1
-"""Where more than the first share of the face is too thin that is no place; told is the second."""
+"""If more than the first share of the face is too thin, only its thinnest, the second, is told."""
 _AT_RIM, _DEEPEST = 0.12, 0.88
 _STANDS_OUT = 1.45
-"""So many times further from the middle than half of the face is, it is a tip."""
+"""A tip lies at this multiple of the median distance from the middle, or beyond. [1]"""
 _AXES = ("x", "y", "z")
 
 

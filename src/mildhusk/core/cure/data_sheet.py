@@ -1,4 +1,4 @@
-"""More to ask of a cure: after the mould, in a puddle, of a little more or warmer, as learned."""
+"""What else a cure answers: after demoulding, in a puddle, a little warmer or more, as learned."""
 
 from dataclasses import dataclass, replace
 from functools import lru_cache

@@ -43,7 +43,8 @@ class Kinetics:
 
     References
     ----------
-    M. R. Kamal and S. Sourour, Polymer Engineering and Science 13 (1973) 59-64 (from memory).
+    M. R. Kamal and S. Sourour, Polymer Engineering and Science 13 (1973) 59-64,
+    doi:10.1002/pen.760130110 (from memory).
     """
 
     rate_1_s: float

@@ -24,13 +24,13 @@ from mildhusk.core.geometry.mesh import Floats
 from mildhusk.core.materials.casting_resin import CastingResin
 
 STANDARD_FILM_M = 0.001
-"""The film that the later times of a data sheet are taken to speak of (assumed)."""
+"""Film for which the later times of a data sheet are taken to hold (assumed). [m]"""
 _LATEST_GEL, _MOST_TRIES = 0.8, 12
 _HEAT_FACTORS = (0.02, 3.0)
 _PEAK_AFTER = 2.0
-"""A cup is hottest about so many times its gel after mixing."""
+"""A cup peaks after about this multiple of its gel time. [1]"""
 COOL_WITHIN_K = 8.0
-"""A cast leaves the mould when it is so near to the mould's temperature (assumed)."""
+"""A cast leaves the mould when it is within this of the mould's temperature (assumed). [K]"""
 VISCOSITY_C1, VISCOSITY_C2 = 1.5, 1.0
 """Exponents of the viscosity's rise towards gel, usual for urethanes (from memory)."""
 
@@ -325,7 +325,8 @@ def viscosity(model: CureModel, course: Course) -> Floats:
 
     References
     ----------
-    J. M. Castro and C. W. Macosko, AIChE Journal 28 (1982) 250-260 (from memory).
+    J. M. Castro and C. W. Macosko, AIChE Journal 28 (1982) 250-260, doi:10.1002/aic.690280213
+    (from memory).
     """
     resin = model.resin
     cold = 1.0 / course.temperature_k - 1.0 / resin.standard_temperature_k

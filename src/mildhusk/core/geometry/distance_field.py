@@ -12,7 +12,7 @@ from mildhusk.core.geometry.nearest import SampledSurface, nearest_on, sample_su
 from mildhusk.core.geometry.rays import Caster
 
 THICKEST_WALL_M = 0.012
-"""Walls beyond this are asked of nobody; the curve ends here, or where the piece is solid."""
+"""The thickest wall that can be asked for; the curve ends here, or where the piece is solid. [m]"""
 
 USUAL_CELLS = 120_000
 USUAL_POINTS = 500_000

@@ -114,8 +114,8 @@ def thickened_by(volume_share: float, most: float = MOST_PACKED) -> float:
 
     References
     ----------
-    I. M. Krieger and T. J. Dougherty, Transactions of the Society of Rheology 3 (1959) 137-152
-    (from memory): (1 - phi / phi_m)^(-[eta] phi_m).
+    I. M. Krieger and T. J. Dougherty, Transactions of the Society of Rheology 3 (1959) 137-152,
+    doi:10.1122/1.548848 (from memory): (1 - phi / phi_m)^(-[eta] phi_m).
     """
     if not 0.0 <= volume_share < most:
         raise ConditionError(

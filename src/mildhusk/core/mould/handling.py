@@ -10,7 +10,7 @@ from mildhusk.core.errors import MouldError
 
 LOAD_CONSTANT_KG = 23.0
 """Load constant of the revised lifting equation (Waters, Putz-Anderson, Garg and Fine,
-Ergonomics 36 (1993) 749-776)."""
+Ergonomics 36 (1993) 749-776, doi:10.1080/00140139308967940, from memory)."""
 KNUCKLE_M = 0.75
 """Height at which the equation takes nothing off; moulds are lifted on a bench about so high."""
 
