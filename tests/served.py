@@ -90,7 +90,7 @@ class Server:
     def stop(self, how: signal.Signals = signal.SIGTERM) -> int:
         """End it, and return its exit code."""
         self.process.send_signal(how)
-        code = self.process.wait(timeout=20)
+        code = self.process.wait(timeout=60)
         if self.process.stdout:
             self.process.stdout.close()
         return code

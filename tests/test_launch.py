@@ -57,7 +57,7 @@ def launched(folder: Path, *words: str) -> Iterator[tuple[str, subprocess.Popen[
         yield process.stdout.readline().split(" at ")[1].strip(), process
     finally:
         process.send_signal(signal.SIGINT)
-        assert process.wait(timeout=30) == 0
+        assert process.wait(timeout=60) == 0
         process.stdout.close()
 
 
@@ -184,7 +184,7 @@ def _ended(folder: Path, **environment: str) -> subprocess.CompletedProcess[str]
         text=True,
         cwd=ROOT,
         check=False,
-        timeout=30,
+        timeout=60,
     )
 
 

@@ -90,7 +90,7 @@ def _quietly(work, *words) -> bool:
     return True
 
 
-def _until(condition, seconds: float = 15.0) -> None:
+def _until(condition, seconds: float = 40.0) -> None:
     end = time.monotonic() + seconds
     while not condition():
         assert time.monotonic() < end, "it never happened"

@@ -22,7 +22,7 @@ _FLAGS = """
 --hide-scrollbars --force-device-scale-factor=1 --lang=en-US --window-size=1280,800
 """
 AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
-PATIENCE_S = 15.0
+PATIENCE_S = 40.0
 T = TypeVar("T")
 
 
