@@ -34,7 +34,7 @@ function Opened({ amount, onClose }: { amount: Amount; onClose: () => void }) {
           <b>{capital(shown.name)}</b>
         </p>
       )}
-      <Figure amount={shown} />
+      <Figure amount={shown} told={before.length > 0} />
       {shown.formula && <p className="why-formula">= {shown.formula}</p>}
       {shown.words && <p>{shown.words}</p>}
       <table>
@@ -58,7 +58,8 @@ function Opened({ amount, onClose }: { amount: Amount; onClose: () => void }) {
   );
 }
 
-function Figure({ amount }: { amount: Amount }) {
+/** How large, and how sure; how that comes about is said once. */
+function Figure({ amount, told }: { amount: Amount; told: boolean }) {
   const system = useUnits((state) => state.system);
   const show = (value: number) => quantity(value, amount.unit as QuantityKind, system);
   return (
@@ -66,8 +67,8 @@ function Figure({ amount }: { amount: Amount }) {
       <p className="why-figure">{show(amount.value)}</p>
       {amount.low < amount.high && (
         <p>
-          Likely between {show(amount.low)} and {show(amount.high)}: what the terms may be off by,
-          independent ones added in squares.
+          Likely between {show(amount.low)} and {show(amount.high)}
+          {told ? "." : ": what the terms may be off by, independent ones added in squares."}
         </p>
       )}
     </>
