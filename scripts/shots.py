@@ -54,7 +54,7 @@ def _round(person: Person, address: str) -> None:
             _keep(person, "piece-tests")
         if name == "sheet":
             person.one("[data-figure=total_charge] button").click()
-            person.presses("needed for the wall")
+            person.presses("weight needed for the wall")
             person.presses("set on the wall")
             person.sees("typical for the class")
             _keep(person, "why")

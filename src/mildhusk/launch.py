@@ -87,8 +87,9 @@ def _run(given: argparse.Namespace, kept: ExitStack, told: _Told) -> None:
     kept.enter_context(served.running())
     while not (served.ready(_AGAIN_S) or told.to_end):
         pass
-    print(f"Mild Husk is at {at}", flush=True)
-    print("Ctrl-C ends it.", flush=True)
+    if not told.to_end:
+        print(f"Mild Husk is at {at}", flush=True)
+        print("Ctrl-C ends it.", flush=True)
     # Not pause(): a signal that comes just before it would go unheard.
     while not told.to_end:
         time.sleep(_AGAIN_S)

@@ -92,8 +92,8 @@ def test_dialogs_are_accessible(person, address):
     person.sees("Why: Resin to mix")
     # A term that was worked out opens in its turn, down to the data sheet.
     for term, before in (
-        ("needed for the wall", "resin to mix"),
-        ("set on the wall", "needed for the wall"),
+        ("weight needed for the wall", "resin to mix"),
+        ("set on the wall", "weight needed for the wall"),
     ):
         person.presses(term)
         person.sees(f"Back to {before}")

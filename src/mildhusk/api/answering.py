@@ -22,7 +22,7 @@ from mildhusk.api.guards import MOST_BODY_BYTES, most_bytes
 
 THREADS = 4
 _TURN_S = 0.001
-"""So long one thread computes while another of its process waits."""
+"""Longest time one thread computes while another of its process waits. [s]"""
 _CONNECTIONS = 1000
 _SILENT_S = 30
 
@@ -64,7 +64,7 @@ def answer(listening: int, app: WSGIApplication) -> None:
 
 
 class _Counted:
-    """An application that knows how many requests it is at."""
+    """An application that counts the requests it is answering."""
 
     def __init__(self, app: WSGIApplication) -> None:
         self._app, self._lock = app, threading.Lock()
@@ -103,7 +103,7 @@ class _TooLarge(RequestEntityTooLarge):  # type: ignore[misc]
 
 
 class _Parser(HTTPRequestParser):  # type: ignore[misc]
-    """Refuses a body that is too large for its address, before it is read where it says so."""
+    """Refuses a body above the limit of its address; unread, where its length is announced."""
 
     error: Any
 
@@ -114,7 +114,7 @@ class _Parser(HTTPRequestParser):  # type: ignore[misc]
         self.headers["CONNECTION"] = "close"
 
     def received(self, data: bytes) -> int:
-        """Take what came, and hold it against what the address takes."""
+        """Read on, and compare the body's length with the limit of its address."""
         consumed: int = super().received(data)
         if self.headers_finished and isinstance(self.error, RequestEntityTooLarge | None):
             most, said = most_bytes(self.path)

@@ -52,7 +52,7 @@ def _name(status: HTTPStatus) -> str:
 
 
 def _even_tuples(node: Any) -> Any:
-    """Say of three numbers in a row that they are a list of numbers: the client reads them so."""
+    """Describe a tuple of like items as a list, which is what the generated client reads."""
     if isinstance(node, dict):
         items = node.get("prefixItems")
         if items and all(one == items[0] for one in items):

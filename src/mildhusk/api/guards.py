@@ -17,7 +17,7 @@ LOOPBACK = ("127.0.0.1", "localhost", "::1")
 MOST_JSON_BYTES = 1_000_000
 _FORM_OVERHEAD_BYTES = 100_000
 MOST_BODY_BYTES = MAX_MESH_FILE_BYTES + _FORM_OVERHEAD_BYTES
-"""Of any request."""
+"""Limit for any request. [bytes]"""
 _UPLOADS = ("/mesh-files", "/taping/file", "/lots/file", "/shelf", "/photo")
 _MOST_FILE_BYTES = {"/mesh-files": MAX_MESH_FILE_BYTES}
 _MOST_OTHER_FILE_BYTES = 20_000_000

@@ -82,7 +82,7 @@ def figures_of(
         lambda v, d: v * d, volume, density,
     )  # fmt: skip
     needed = derived(
-        "", "needed for the wall", Unit.MASS, "set on the wall ÷ (1 − loss)",
+        "", "weight needed for the wall", Unit.MASS, "set on the wall ÷ (1 − loss)",
         lambda kg, lost: kg / (1.0 - lost), on_wall, loss,
     )  # fmt: skip
     mixed_kg = math.fsum(coat.charge_kg for coat in coats)
