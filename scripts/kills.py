@@ -1,4 +1,4 @@
-"""Kills server, workers, what keeps them and the database in the middle of ticks and draws, again and again.
+"""Kills server, workers, what keeps them and the database in the middle of ticks and draws.
 
 Whatever was acknowledged has to stand afterwards, once; and all is back within ten seconds without
 anybody's help. `scripts/kills.py [times [seconds]]`, fifty and ten unless told otherwise.

@@ -83,7 +83,8 @@ class PowderFaced(School):
     def to_mix(self, husk: Husk) -> Term:
         """Return what the wall takes, and the powder. [kg]"""
         return derived(
-            "", "weight needed for the wall, and powder", Unit.MASS, "weight needed for the wall + metal powder",
+            "", "weight needed for the wall, and powder", Unit.MASS,
+            "weight needed for the wall + metal powder",
             lambda need, powder: need + powder, husk.needed, _powder(husk),
         )  # fmt: skip
 

@@ -41,7 +41,8 @@ class Pasted(School):
     def to_mix(self, husk: Husk) -> Term:
         """Return what the wall and the paste take. [kg]"""
         return derived(
-            "", "weight needed for the wall and the paste", Unit.MASS, "weight needed for the wall + paste",
+            "", "weight needed for the wall and the paste", Unit.MASS,
+            "weight needed for the wall + paste",
             lambda need, paste: need + paste, husk.needed, _paste(husk),
         )  # fmt: skip
 
