@@ -16,7 +16,7 @@ ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "tests"))
 
 from browser.lookup import fetch  # noqa: E402 - the tests' words for the served demo
-from mildhusk.core.cure.model import CureAsked, cure, cure_model  # noqa: E402
+from mildhusk.core.cure.model import CureSetup, cure, cure_model  # noqa: E402
 from mildhusk.core.materials.casting_resin import CastingResin  # noqa: E402
 from mildhusk.core.materials.catalogue import shipped_materials  # noqa: E402
 from served import demo_server  # noqa: E402
@@ -45,12 +45,12 @@ def _cures() -> list[float]:
     resins = [one for one in shipped_materials() if isinstance(one, CastingResin)]
     for resin in resins:
         cure_model(resin)
-        cure(resin, CureAsked(0.1, 296.15, 296.15, 296.15))
+        cure(resin, CureSetup(0.1, 296.15, 296.15, 296.15))
     took = []
     for step in range(40):
         room = 283.15 + 0.625 * step
         for resin in resins:
-            asked = CureAsked(0.05 + 0.02 * step, room, room - 1.0, room, 0.0005 + 5e-5 * step)
+            asked = CureSetup(0.05 + 0.02 * step, room, room - 1.0, room, 0.0005 + 5e-5 * step)
             began = time.perf_counter()
             cure(resin, asked)
             took.append(1e3 * (time.perf_counter() - began))

@@ -1,5 +1,6 @@
 """The application as it is started, as a process of its own on a database of its own."""
 
+import multiprocessing
 import os
 import shutil
 import signal
@@ -9,14 +10,20 @@ import tempfile
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
+from multiprocessing.process import BaseProcess
 from pathlib import Path
 
 from sqlalchemy import create_engine, text
 
 from mildhusk.cluster import Cluster
+from mildhusk.jobs.worker import work
 from mildhusk.store.database import open_engine
 
 ROOT = Path(__file__).parents[1]
+_COPIES = multiprocessing.get_context("forkserver")
+_COPIES.set_forkserver_preload(
+    ["mildhusk.jobs.worker", "mildhusk.services.walls", "mildhusk.core.coating.rehearsal"]
+)
 
 
 @contextmanager
@@ -66,6 +73,19 @@ def served(database_url: str, *words: str) -> Iterator["Server"]:
         yield server
     finally:
         assert server.stop() == 0
+
+
+@contextmanager
+def worker(database_url: str) -> Iterator[BaseProcess]:
+    """A worker that knows only the database: a copy of a loaded process, as the keeper's are."""
+    process = _COPIES.Process(target=work, args=(database_url,))
+    process.start()
+    try:
+        yield process
+    finally:
+        process.kill()
+        process.join(20)
+        assert not process.is_alive()
 
 
 class Server:

@@ -30,7 +30,7 @@ class LaunchError(RuntimeError):
 def main() -> int:
     """Run until interrupted; returns the exit code."""
     given = _arguments()
-    told = _Told()
+    told = _Signals()
     try:
         with ExitStack() as kept:
             _run(given, kept, told)
@@ -40,7 +40,7 @@ def main() -> int:
     return 0
 
 
-class _Told:
+class _Signals:
     """Whether a signal said to end: only noted, so that nothing is left half done."""
 
     def __init__(self) -> None:
@@ -65,7 +65,7 @@ def _arguments() -> argparse.Namespace:
     return parser.parse_args()
 
 
-def _run(given: argparse.Namespace, kept: ExitStack, told: _Told) -> None:
+def _run(given: argparse.Namespace, kept: ExitStack, told: _Signals) -> None:
     outside = os.environ.get("DATABASE_URL")
     lock = None
     if outside:

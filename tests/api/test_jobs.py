@@ -3,11 +3,11 @@
 import io
 import json
 import os
-import signal
 import subprocess
 import sys
 import time
 from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from hashlib import sha256
@@ -31,7 +31,7 @@ from mildhusk.services.workshop import found_workshop
 from mildhusk.store.database import Sessions, migrate, open_engine, open_sessions
 from mildhusk.store.tables import Job, JobStatus, Piece
 from mildhusk.store.values import SURVEY_WISHES
-from served import ROOT, fresh_database
+from served import ROOT, fresh_database, worker
 
 DOME = stl_bytes(half_sphere(100, 10))
 DOME_SHA256 = sha256(DOME).hexdigest()
@@ -107,31 +107,25 @@ class Tried:
         return self.ours
 
 
-class Workers:
-    def __init__(self, url: str, count: int) -> None:
-        self.processes = [
-            subprocess.Popen(
-                [sys.executable, "-m", "mildhusk.jobs.worker"],
-                env={**os.environ, "DATABASE_URL": url},
-                cwd=ROOT,
-            )
-            for _ in range(count)
-        ]
-
-    def stop(self) -> None:
-        for process in self.processes:
-            process.terminate()
-        for process in self.processes:
-            process.wait(timeout=20)
+@contextmanager
+def worker_by_command(url: str) -> Iterator[None]:
+    """A worker as it is started on a second machine: all it knows is the database's address."""
+    process = subprocess.Popen(
+        [sys.executable, "-m", "mildhusk.jobs.worker"],
+        env={**os.environ, "DATABASE_URL": url},
+        cwd=ROOT,
+    )
+    try:
+        yield
+    finally:
+        process.terminate()
+        process.wait(timeout=20)
 
 
 def test_two_workers_that_know_only_the_database_do_what_waits(database_url, sessions):
     jobs = [ask(sessions, database_url, f"Dome {number}") for number in range(3)]
-    workers = Workers(database_url, 2)
-    try:
+    with worker_by_command(database_url), worker_by_command(database_url):
         ended = [until(sessions, database_url, job, JobStatus.DONE) for job in jobs]
-    finally:
-        workers.stop()
     with sessions() as session:
         names = set(session.scalars(select(Piece.name)))
     assert names == {"Dome 0", "Dome 1", "Dome 2"}
@@ -145,18 +139,15 @@ def test_the_job_of_a_killed_worker_is_done_by_another(database_url, sessions):
     engine = open_engine(database_url)
     with engine.connect() as holder:
         holder.exec_driver_sql("LOCK TABLE piece IN ACCESS EXCLUSIVE MODE")
-        first = Workers(database_url, 1)
-        until(sessions, database_url, job, JobStatus.RUNNING)
-        first.processes[0].send_signal(signal.SIGKILL)
-        first.processes[0].wait(timeout=20)
+        with worker(database_url) as first:
+            until(sessions, database_url, job, JobStatus.RUNNING)
+            first.kill()
+            first.join(20)
         holder.rollback()
     engine.dispose()
     assert status(sessions, database_url, job).status == JobStatus.RUNNING
-    second = Workers(database_url, 1)
-    try:
+    with worker(database_url):
         until(sessions, database_url, job, JobStatus.DONE)
-    finally:
-        second.stop()
     # Given on once; done once.
     assert attempts(sessions, job) == 2
     with sessions() as session:
@@ -171,11 +162,8 @@ def test_a_waiting_job_is_cancelled_at_once_and_no_worker_takes_it_up(database_u
         )
         assert cancel_job(at, job).status == JobStatus.CANCELLED
     other = ask(sessions, database_url, "Other")
-    workers = Workers(database_url, 1)
-    try:
+    with worker(database_url):
         until(sessions, database_url, other, JobStatus.DONE)
-    finally:
-        workers.stop()
     with sessions() as session:
         assert session.scalars(select(Piece.name)).all() == ["Other"]
 
@@ -184,8 +172,7 @@ def test_a_running_job_is_cancelled_at_its_next_step(database_url, sessions):
     """A real worker is held at a lock, cancelled, let go; the queue calls the job aborted."""
     job = ask(sessions, database_url)
     engine = open_engine(database_url)
-    workers = Workers(database_url, 1)
-    try:
+    with worker(database_url):
         with engine.connect() as holder:
             holder.exec_driver_sql("LOCK TABLE mesh_chunk IN ACCESS EXCLUSIVE MODE")
             until(sessions, database_url, job, JobStatus.RUNNING)
@@ -196,9 +183,7 @@ def test_a_running_job_is_cancelled_at_its_next_step(database_url, sessions):
                 assert cancel_job(at, job).job.said == "being cancelled"
             holder.rollback()
         until(sessions, database_url, job, JobStatus.CANCELLED)
-    finally:
-        workers.stop()
-        engine.dispose()
+    engine.dispose()
     with sessions() as session:
         assert session.scalars(select(Piece.id)).all() == []
 

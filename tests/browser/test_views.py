@@ -4,6 +4,7 @@ import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from browser.chromium import Person, chromium_browser
 from browser.lookup import fetch, sheet_named, start_pour
 
 pytestmark = pytest.mark.browser
@@ -144,3 +145,13 @@ def test_three_dimensions_are_loaded_only_where_they_are_seen(person, address):
     person.go(_mask_sheet(address))
     person.one("canvas")
     assert "PieceView" in scripts()
+
+
+def test_a_browser_without_graphics_shows_the_numbers_all_the_same(address):
+    """An old tablet's: the view says so in its place, and the sheet goes on."""
+    with chromium_browser("--disable-3d-apis") as driver:
+        someone = Person(driver, address)
+        someone.go(_mask_sheet(address))
+        someone.sees("This browser cannot show three dimensions")
+        someone.sees("Resin to mix")
+        assert someone.complaints() == []

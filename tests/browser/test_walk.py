@@ -74,7 +74,7 @@ def test_from_a_shape_to_a_logged_cast(person, address, tmp_path):
 
     # Log: real beside planned.
     person.sees("a husk")
-    person.sees("Even all round.")
+    assert person.one("#note").get_attribute("value") == "Even all round."
     person.sees("121 g")
     row = person.one("table.coats tbody tr").text
     assert f"{part['A'] * 1e3:.1f} 31.5" in row

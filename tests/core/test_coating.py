@@ -39,7 +39,7 @@ from mildhusk.core.coating.motion import (
 from mildhusk.core.coating.places import name_of, thin_line, thin_places
 from mildhusk.core.coating.pools import AIR, add_pool, no_pools, settle
 from mildhusk.core.coating.rehearsal import rehearse
-from mildhusk.core.cure.model import CureAsked
+from mildhusk.core.cure.model import CureSetup
 from mildhusk.core.errors import CoatingError
 from mildhusk.core.geometry.mesh import Mesh, face_frames
 from mildhusk.core.materials.catalogue import shipped_resin
@@ -135,10 +135,10 @@ def test_a_film_cures_at_the_pace_of_its_own_depth(film_m):
 def test_a_thick_place_of_a_resin_sets_before_a_thin_one():
     """Law: the heat of a thick film has further to go, so it is warmer and gels first."""
     liquid = resin_liquid(0.24, 0.23)
-    assert list(liquid.quicker) == sorted(liquid.quicker)
-    assert float(np.interp(0.24 / 1050.0 / 0.23, liquid.depth_m, liquid.quicker)) == pytest.approx(
-        1.0, abs=0.03
-    )
+    assert list(liquid.rate_factor) == sorted(liquid.rate_factor)
+    assert float(
+        np.interp(0.24 / 1050.0 / 0.23, liquid.depth_m, liquid.rate_factor)
+    ) == pytest.approx(1.0, abs=0.03)
     assert liquid.puddle_sets_after_s < liquid.gels_at_s < liquid.sets_after_s
 
 
@@ -152,7 +152,7 @@ def test_what_runs_carries_its_age_along(head):
     liquid = pouring.liquid
     # Alone, thin and deep would be as far apart as their paces.
     assert old / young < 1.15
-    assert liquid.quicker[-1] / liquid.quicker[0] > 1.3
+    assert liquid.rate_factor[-1] / liquid.rate_factor[0] > 1.3
 
 
 @pytest.mark.parametrize("flow", [0.5, 0.6])
@@ -365,7 +365,7 @@ def head():
 def resin_liquid(kg: float, area: float) -> Liquid:
     room = 296.15
     film = kg / FAST.density_cured_kg_m3 / area
-    return liquid_of(FAST, CureAsked(kg, room, room, room, film), 45.0)
+    return liquid_of(FAST, CureSetup(kg, room, room, room, film), 45.0)
 
 
 def coated(grid, *charges, motion=None):

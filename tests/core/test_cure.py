@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
 from mildhusk.core.cure.kinetics import Kinetics, Surroundings, course_of, in_cup, in_film
-from mildhusk.core.cure.model import CureAsked, cure, cure_model, viscosity
+from mildhusk.core.cure.model import CureSetup, cure, cure_model, viscosity
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.catalogue import shipped_resin, shipped_resins
 
@@ -21,7 +21,7 @@ URETHANES = [one for one in shipped_resins() if "urethane" in map(str, one.trait
 
 
 def asked(grams=100.0, kelvin=ROOM, film_mm=1.0, **change):
-    return CureAsked(grams / 1e3, kelvin, kelvin, kelvin, film_mm / 1e3, **change)
+    return CureSetup(grams / 1e3, kelvin, kelvin, kelvin, film_mm / 1e3, **change)
 
 
 # --- the equations ---
@@ -185,7 +185,7 @@ def test_warmer_is_never_slower_and_the_order_of_the_times_holds(resin, kelvin, 
 
 def test_a_cold_mould_slows_the_film_and_leaves_the_cup_alone():
     even = cure(FAST, asked())
-    cold = cure(FAST, CureAsked(0.1, ROOM, ROOM - 8.0, ROOM))
+    cold = cure(FAST, CureSetup(0.1, ROOM, ROOM - 8.0, ROOM))
     assert cold.gel_film_s > 1.3 * even.gel_film_s
     assert cold.gel_cup_s == pytest.approx(even.gel_cup_s)
 

@@ -8,7 +8,7 @@ export type PieceSummary = Schemas["PieceSummary"];
 export type Survey = Schemas["Surveyed"];
 /** The server fills in what is left out. */
 export type SurveyWish = Required<Schemas["SurveyWish"]>;
-export type SurveyAsked = Schemas["SurveyAsked"];
+export type SurveyRequest = Schemas["SurveyRequest"];
 export type Mark = Schemas["Mark"];
 export type Job = Schemas["JobShape"];
 export type Girth = Schemas["Girth"];
@@ -53,7 +53,7 @@ export type Cost = Schemas["Cost"];
 export type CostLine = Schemas["CostLine"];
 /** The server fills in what a kept wish of an earlier version does not say. */
 export type Wish = Required<Schemas["CastWish"]>;
-export type Cure = Schemas["CureTold"];
+export type Cure = Schemas["CureReport"];
 export type CureQuestion = Schemas["CureQuestion"];
 export type Curve = Schemas["Curve"];
 export type Limit = Schemas["Limit"];
@@ -65,7 +65,7 @@ export type SentenceText = Schemas["Sentence"];
 export type Stretch = Schemas["Stretch"];
 export type CastSheet = Schemas["SheetShape"];
 export type SheetSummary = Schemas["SheetSummary"];
-export type SheetQuestion = Schemas["SheetAsked"];
+export type SheetQuestion = Schemas["SheetRequest"];
 export type Pour = Schemas["PourShape"];
 export type PourSummary = Schemas["PourSummary"];
 export type PouredCoat = Schemas["PouredCoatShape"];

@@ -2468,7 +2468,7 @@ export interface components {
      * CureAnswer
      * @description A cure.
      */
-    CureAnswer: components["schemas"]["CureTold"];
+    CureAnswer: components["schemas"]["CureReport"];
     /**
      * CureQuestion
      * @description What is mixed, and where it cures; a puddle's depth; where the cast stands afterwards.
@@ -2517,7 +2517,7 @@ export interface components {
       time_factor?: number;
     };
     /**
-     * CureTold
+     * CureReport
      * @description A cure; every figure of it is an estimate from the data sheet and the resin's class.
      *
      *     Parameters
@@ -2535,7 +2535,7 @@ export interface components {
      *         In the cup, and on the mould.
      *     sensitivity : Sensitivity
      */
-    CureTold: {
+    CureReport: {
       curve: components["schemas"]["Curve"];
       /** Demould S */
       demould_s: number;
@@ -2969,10 +2969,10 @@ export interface components {
      */
     FitAnswer: components["schemas"]["Fit"];
     /**
-     * FitAsked
+     * FitRequest
      * @description A head, and the wall of the husk it shall go into.
      */
-    FitAsked: {
+    FitRequest: {
       head: components["schemas"]["Head"];
       /** Wall M */
       wall_m: number;
@@ -3063,10 +3063,10 @@ export interface components {
       girths: components["schemas"]["Girth"][];
     };
     /**
-     * HangingTold
+     * HangingReport
      * @description How it hangs on a machine.
      */
-    HangingTold: {
+    HangingReport: {
       /** Carried */
       carried: boolean;
       /** Counterweight Kg */
@@ -3226,7 +3226,7 @@ export interface components {
     };
     /**
      * LandedWall
-     * @description What a row of coats came to; see `WallFigures` for the figures of the wall.
+     * @description The wall that coats left one on another; see `WallFigures` for its figures.
      *
      *     Parameters
      *     ----------
@@ -3344,10 +3344,10 @@ export interface components {
      */
     LengthUnit: "mm" | "cm" | "m" | "in";
     /**
-     * LiftTold
+     * LiftReport
      * @description Whether one person may lift it.
      */
-    LiftTold: {
+    LiftReport: {
       /** Alone */
       alone: boolean;
       /** Limit Kg */
@@ -4186,6 +4186,22 @@ export interface components {
       rubber_id: string;
     };
     /**
+     * PeelReport
+     * @description Whether the glove lets go, as it is reported.
+     */
+    PeelReport: {
+      /** Allowed */
+      allowed: number;
+      /** Cut M */
+      cut_m: number;
+      /** Lets Go */
+      lets_go: boolean;
+      /** Needed */
+      needed: number;
+      /** Stations */
+      stations: components["schemas"]["PeelStation"][];
+    };
+    /**
      * PeelStation
      * @description One ring of the glove.
      *
@@ -4205,22 +4221,6 @@ export interface components {
       height_m: number;
       /** Needed */
       needed: number;
-    };
-    /**
-     * PeelTold
-     * @description Whether the glove lets go.
-     */
-    PeelTold: {
-      /** Allowed */
-      allowed: number;
-      /** Cut M */
-      cut_m: number;
-      /** Lets Go */
-      lets_go: boolean;
-      /** Needed */
-      needed: number;
-      /** Stations */
-      stations: components["schemas"]["PeelStation"][];
     };
     /**
      * PhotoForm
@@ -4361,8 +4361,8 @@ export interface components {
       handles: number;
       /** Hands S */
       hands_s: number;
-      hanging: components["schemas"]["HangingTold"];
-      lift: components["schemas"]["LiftTold"];
+      hanging: components["schemas"]["HangingReport"];
+      lift: components["schemas"]["LiftReport"];
       /** Patches */
       patches: components["schemas"]["SoftPlace"][];
       /** Rubber Kg */
@@ -4378,7 +4378,7 @@ export interface components {
       splits: components["schemas"]["ShellSplit"][];
       /** Steps */
       steps: components["schemas"]["BuildStep"][];
-      stretch: components["schemas"]["PeelTold"];
+      stretch: components["schemas"]["PeelReport"];
       /** Wall M */
       wall_m: number;
       way: components["schemas"]["MouldWay"];
@@ -4740,10 +4740,10 @@ export interface components {
       | "flipped-faces"
       | "tiny-holes";
     /**
-     * RepairTold
-     * @description A repair as it is told.
+     * RepairReport
+     * @description A repair as it is reported.
      */
-    RepairTold: {
+    RepairReport: {
       /** Count */
       count: number;
       kind: components["schemas"]["RepairKind"];
@@ -4872,10 +4872,10 @@ export interface components {
       retired: boolean;
     };
     /**
-     * RimAsked
+     * RimRequest
      * @description How much liquid, how far tilted, which way, with which skirt. Angles in radians.
      */
-    RimAsked: {
+    RimRequest: {
       /**
        * Heading
        * @default 0
@@ -5055,10 +5055,20 @@ export interface components {
      */
     Severity: "stop" | "warning" | "note";
     /**
-     * SheetAsked
+     * SheetList
+     * @description A page of the cast sheets, the newest first, and how many there are in all.
+     */
+    SheetList: {
+      /** Sheets */
+      sheets: components["schemas"]["SheetSummary"][];
+      /** Total */
+      total: number;
+    };
+    /**
+     * SheetRequest
      * @description Piece, material and wish: all a plan needs.
      */
-    SheetAsked: {
+    SheetRequest: {
       /**
        * Material Id
        * Format: uuid
@@ -5070,16 +5080,6 @@ export interface components {
        */
       piece_id: string;
       wish: components["schemas"]["CastWish"];
-    };
-    /**
-     * SheetList
-     * @description A page of the cast sheets, the newest first, and how many there are in all.
-     */
-    SheetList: {
-      /** Sheets */
-      sheets: components["schemas"]["SheetSummary"][];
-      /** Total */
-      total: number;
     };
     /**
      * SheetShape
@@ -5303,10 +5303,10 @@ export interface components {
      */
     SkinMethod: "all" | "outer";
     /**
-     * SkinTold
-     * @description The skin as it is told.
+     * SkinReport
+     * @description The skin as it is reported.
      */
-    SkinTold: {
+    SkinReport: {
       /** Dropped Faces */
       dropped_faces: number;
       /** Kept Faces */
@@ -5466,10 +5466,10 @@ export interface components {
       version: number;
     };
     /**
-     * SurveyAsked
+     * SurveyRequest
      * @description Which skin counts, a rim plane, skirt and ledge, closed holes, marks; of which version.
      */
-    SurveyAsked: {
+    SurveyRequest: {
       /** Version */
       version: number;
       wish: components["schemas"]["SurveyWish"];
@@ -5523,7 +5523,7 @@ export interface components {
     };
     /**
      * Surveyed
-     * @description What a survey found out, as it is told: see `SurveyFacts`.
+     * @description A survey as it is reported; see `SurveyFacts`.
      */
     Surveyed: {
       /** Centre Of Mass M */
@@ -5537,14 +5537,14 @@ export interface components {
       /** Opening Girth M */
       opening_girth_m: number;
       /** Repairs */
-      repairs: components["schemas"]["RepairTold"][];
+      repairs: components["schemas"]["RepairReport"][];
       /** Shell Volume M3 */
       shell_volume_m3: {
         [key: string]: number;
       };
       /** Shell Volume Rel Error */
       shell_volume_rel_error: number;
-      skin: components["schemas"]["SkinTold"];
+      skin: components["schemas"]["SkinReport"];
       /** Waste Area M2 */
       waste_area_m2: number;
       /** Widest Girth M */
@@ -7778,7 +7778,7 @@ export interface operations {
     };
     requestBody: {
       content: {
-        "application/json": components["schemas"]["FitAsked"];
+        "application/json": components["schemas"]["FitRequest"];
       };
     };
     responses: {
@@ -7906,7 +7906,7 @@ export interface operations {
     };
     requestBody: {
       content: {
-        "application/json": components["schemas"]["RimAsked"];
+        "application/json": components["schemas"]["RimRequest"];
       };
     };
     responses: {
@@ -7942,7 +7942,7 @@ export interface operations {
     };
     requestBody: {
       content: {
-        "application/json": components["schemas"]["SurveyAsked"];
+        "application/json": components["schemas"]["SurveyRequest"];
       };
     };
     responses: {
@@ -8273,7 +8273,7 @@ export interface operations {
     };
     requestBody: {
       content: {
-        "application/json": components["schemas"]["SheetAsked"];
+        "application/json": components["schemas"]["SheetRequest"];
       };
     };
     responses: {
@@ -8307,7 +8307,7 @@ export interface operations {
     };
     requestBody: {
       content: {
-        "application/json": components["schemas"]["SheetAsked"];
+        "application/json": components["schemas"]["SheetRequest"];
       };
     };
     responses: {

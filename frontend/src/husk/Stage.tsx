@@ -1,6 +1,6 @@
 import { OrbitControls } from "@react-three/drei/core/OrbitControls";
 import { Canvas, useThree } from "@react-three/fiber";
-import { useState, type ReactNode } from "react";
+import { Component, useState, type ReactNode } from "react";
 import { Color, Quaternion, Vector3, type Box3 } from "three";
 
 import { paper, standStill } from "../app/theme";
@@ -15,33 +15,48 @@ interface StageProperties {
   className?: string;
 }
 
+/** What stands in the view's place where there are no graphics; the rest of the page goes on. */
+class Graphics extends Component<{ children: ReactNode }, { failed: boolean }> {
+  override state = { failed: false };
+
+  static getDerivedStateFromError() {
+    return { failed: true };
+  }
+
+  override render() {
+    if (!this.state.failed) return this.props.children;
+    return <p className="hint no-graphics">This browser cannot show three dimensions.</p>;
+  }
+}
+
 /** Light, a camera that looks down on it a little, and hands to turn it. Heights point up. */
 export function Stage({ label, children, tools, turns = true, className }: StageProperties) {
   const [turning, setTurning] = useState(turns && !standStill);
   return (
     <figure className={className ? `view ${className}` : "view"} aria-label={label}>
-      <Canvas
-        dpr={[1, 2]}
-        camera={{ fov: 35, up: [0, 0, 1], position: [1.5, 2.4, 0.9], near: 0.01, far: 50 }}
-        frameloop={turning ? "always" : "demand"}
-        onCreated={({ gl }) => {
-          gl.localClippingEnabled = true;
-        }}
-        fallback="This browser cannot show three dimensions."
-      >
-        <color attach="background" args={[new Color(paper.ground)]} />
-        <hemisphereLight args={["#fffaf0", "#8d8577", 1.5]} />
-        <directionalLight position={[2, 3, 4]} intensity={1.9} />
-        <directionalLight position={[-3, -1, 1]} intensity={0.5} />
-        {children}
-        <OrbitControls
-          autoRotate={turning}
-          autoRotateSpeed={1.2}
-          enablePan={false}
-          minDistance={1.3}
-          maxDistance={6}
-        />
-      </Canvas>
+      <Graphics>
+        <Canvas
+          dpr={[1, 2]}
+          camera={{ fov: 35, up: [0, 0, 1], position: [1.5, 2.4, 0.9], near: 0.01, far: 50 }}
+          frameloop={turning ? "always" : "demand"}
+          onCreated={({ gl }) => {
+            gl.localClippingEnabled = true;
+          }}
+        >
+          <color attach="background" args={[new Color(paper.ground)]} />
+          <hemisphereLight args={["#fffaf0", "#8d8577", 1.5]} />
+          <directionalLight position={[2, 3, 4]} intensity={1.9} />
+          <directionalLight position={[-3, -1, 1]} intensity={0.5} />
+          {children}
+          <OrbitControls
+            autoRotate={turning}
+            autoRotateSpeed={1.2}
+            enablePan={false}
+            minDistance={1.3}
+            maxDistance={6}
+          />
+        </Canvas>
+      </Graphics>
       <div className="view-tools">
         {turns && (
           <button type="button" className="view-button" onClick={() => setTurning(!turning)}>

@@ -5,8 +5,8 @@ from uuid import UUID
 from flask_openapi3 import APIBlueprint, Tag
 
 from mildhusk.api.common import PREFIX, Answer, Body, Number, calmly, transaction
-from mildhusk.core.cure.answer import CureTold, MoreAsked
-from mildhusk.core.cure.model import CureAsked
+from mildhusk.core.cure.answer import CureQuestions, CureReport
+from mildhusk.core.cure.model import CureSetup
 from mildhusk.services.curing import cure_of
 
 blueprint = APIBlueprint("curing", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Cure")])
@@ -26,21 +26,21 @@ class CureQuestion(Body):
     post_cure_k: Number = 323.15
     time_factor: Number = 1.0
 
-    def mix(self) -> CureAsked:
+    def mix(self) -> CureSetup:
         """Return the mix as the core's checked value."""
         room = self.room_temperature_k
         mould, parts = self.mould_temperature_k or room, self.parts_temperature_k or room
-        return CureAsked(self.mass_kg, room, mould, parts, self.film_m, self.catalyst)
+        return CureSetup(self.mass_kg, room, mould, parts, self.film_m, self.catalyst)
 
 
-class CureAnswer(Answer[CureTold]):
+class CureAnswer(Answer[CureReport]):
     """A cure."""
 
 
 @blueprint.post("/cure", responses={200: CureAnswer}, summary="How a mix cures")
 @calmly
 def show(body: CureQuestion) -> dict[str, object]:  # noqa: D103
-    more = MoreAsked(body.puddle_m, body.post_cure_k, body.time_factor)
+    more = CureQuestions(body.puddle_m, body.post_cure_k, body.time_factor)
     with transaction() as at:
         found = cure_of(at, body.material_id, body.mix(), more)
     return CureAnswer(found).told()

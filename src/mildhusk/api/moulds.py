@@ -34,14 +34,14 @@ from mildhusk.core.mould.patches import MOST_PATCHES, PatchPlace
 from mildhusk.core.mould.study import MouldWay
 from mildhusk.services import costs, moulds
 from mildhusk.services.mould_build import (
-    MouldAsked,
-    PatchAsked,
+    MouldRequest,
+    PatchRequest,
     build_of,
     kept_build_of,
     place_of,
     wish_of,
 )
-from mildhusk.services.mould_study import PlanAsked, ask_study, is_studied, model_of_mould
+from mildhusk.services.mould_study import PlanRequest, ask_study, is_studied, model_of_mould
 from mildhusk.services.moulds import MouldSummary
 from mildhusk.services.workshop import equipment_here
 from mildhusk.store.tables import MouldEventKind, MouldPatch, MouldRow
@@ -61,9 +61,9 @@ class PatchShape(Body):
     radius_m: Number
     rubber_id: UUID
 
-    def asked(self) -> PatchAsked:
+    def asked(self) -> PatchRequest:
         """Return it as the service takes it."""
-        return PatchAsked(self.name, PatchPlace(self.at_m, self.radius_m), self.rubber_id)
+        return PatchRequest(self.name, PatchPlace(self.at_m, self.radius_m), self.rubber_id)
 
 
 class NewMould(Body):
@@ -89,7 +89,7 @@ class NewMould(Body):
     clay: RemovedClay | None = None
     patches: Annotated[list[PatchShape], Field(default_factory=list, max_length=MOST_PATCHES)]
 
-    def asked(self) -> MouldAsked:
+    def asked(self) -> MouldRequest:
         """Return it as the service takes it."""
         brush = Brushing(
             self.coat_m,
@@ -102,7 +102,7 @@ class NewMould(Body):
             tuple(self.coats_m),
             self.loss,
         )
-        return MouldAsked(
+        return MouldRequest(
             name=self.name,
             piece_id=self.piece_id,
             rubber_id=self.rubber_id,
@@ -257,7 +257,7 @@ def study(path: IdPath) -> tuple[dict[str, object], int]:  # noqa: D103
 @calmly
 def plan(path: IdPath, body: MouldPlanQuestion) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
-        asked = PlanAsked(body.begins_at, equipment_here(at), body.charge_kg)
+        asked = PlanRequest(body.begins_at, equipment_here(at), body.charge_kg)
         planned = costs.price_mould(at, path.id, asked)
     return MouldPlanAnswer(PlannedMould.of(planned)).told()
 

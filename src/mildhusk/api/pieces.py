@@ -102,14 +102,14 @@ class NewPiece(Body):
     units: LengthUnit
 
 
-class SurveyAsked(Body):
+class SurveyRequest(Body):
     """Which skin counts, a rim plane, skirt and ledge, closed holes, marks; of which version."""
 
     version: Whole
     wish: SurveyWish
 
 
-class RimAsked(Body):
+class RimRequest(Body):
     """How much liquid, how far tilted, which way, with which skirt. Angles in radians."""
 
     volume_m3: Number
@@ -149,7 +149,7 @@ class HeadList(Shape):
     source: str
 
 
-class FitAsked(Body):
+class FitRequest(Body):
     """A head, and the wall of the husk it shall go into."""
 
     head: Head
@@ -313,14 +313,14 @@ def model(path: IdPath) -> Response:  # noqa: D103
 
 
 @blueprint.put("/pieces/<uuid:id>/survey", responses={202: JobShape}, summary="Survey again")
-def survey_again(path: IdPath, body: SurveyAsked) -> tuple[dict[str, object], int]:  # noqa: D103
+def survey_again(path: IdPath, body: SurveyRequest) -> tuple[dict[str, object], int]:  # noqa: D103
     with transaction() as at:
         return job_answer(surveying.ask_again(at, path.id, body.version, body.wish)), 202
 
 
 @blueprint.post("/pieces/<uuid:id>/rim", responses={200: RimShape}, summary="Does it spill?")
 @calmly
-def rim(path: IdPath, body: RimAsked) -> dict[str, object]:  # noqa: D103
+def rim(path: IdPath, body: RimRequest) -> dict[str, object]:  # noqa: D103
     asked = pieces.RimQuestion(body.volume_m3, body.tilt, body.heading, body.skirt_m)
     with transaction() as at:
         answer = pieces.try_rim(at, path.id, asked)
@@ -348,7 +348,7 @@ def heads() -> dict[str, object]:  # noqa: D103
 
 @blueprint.post("/pieces/<uuid:id>/fit", responses={200: FitAnswer}, summary="Does a head go in?")
 @calmly
-def fit(path: IdPath, body: FitAsked) -> dict[str, object]:  # noqa: D103
+def fit(path: IdPath, body: FitRequest) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         found = pieces.fit_head(at, path.id, body.head, body.wall_m)
     return FitAnswer(found).told()

@@ -35,7 +35,7 @@ from mildhusk.store.tables import CastSheetRow
 blueprint = APIBlueprint("sheets", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Cast sheets")])
 
 
-class SheetAsked(Body):
+class SheetRequest(Body):
     """Piece, material and wish: all a plan needs."""
 
     piece_id: UUID
@@ -47,7 +47,7 @@ class SheetAsked(Body):
         return SheetQuestion(self.piece_id, self.material_id, self.wish)
 
 
-class NewSheet(SheetAsked):
+class NewSheet(SheetRequest):
     """A cast sheet to keep."""
 
     name: Name
@@ -109,7 +109,7 @@ def _shape(at: Transaction, row: CastSheetRow) -> dict[str, object]:
 
 @blueprint.post("/sheets/preview", responses={200: PlanAnswer}, summary="Plan without keeping")
 @calmly
-def preview(body: SheetAsked) -> dict[str, object]:  # noqa: D103
+def preview(body: SheetRequest) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         plan = sheets.plan_sheet(at, body.question())
     return PlanAnswer(plan).told()
@@ -117,7 +117,7 @@ def preview(body: SheetAsked) -> dict[str, object]:  # noqa: D103
 
 @blueprint.post("/sheets/schools", responses={200: SchoolPlans}, summary="By every school")
 @calmly
-def by_school(body: SheetAsked) -> dict[str, object]:  # noqa: D103
+def by_school(body: SheetRequest) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         plans = sheets.by_school(at, body.question())
     return SchoolPlans(schools=plans).model_dump(mode="json")

@@ -41,7 +41,7 @@ from mildhusk.documents.wall_page import wall_pdf
 from mildhusk.services import wall_trials, walls
 from mildhusk.services.errors import NotFoundError
 from mildhusk.store.tables import CoatRunRow, JobStatus
-from mildhusk.store.values import WallAsked
+from mildhusk.store.values import WallRequest
 
 blueprint = APIBlueprint("walls", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Walls")])
 
@@ -128,7 +128,7 @@ def motions() -> dict[str, object]:  # noqa: D103
 @calmly
 def ask(path: IdPath, body: WallQuestion) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
-        asked = WallAsked(body.motion, body.capped, body.edge_m, body.coats, body.lead)
+        asked = WallRequest(body.motion, body.capped, body.edge_m, body.coats, body.lead)
         found = walls.wall_of(at, path.id, asked)
         shown = WallShape(
             run=found.run and _run_shape(found.run), job=found.job and job_shape(found.job)

@@ -41,7 +41,7 @@ def add_words(coat: argparse.ArgumentParser) -> None:
 
 
 @dataclass(frozen=True, slots=True)
-class CoatAsked:
+class CoatRequest:
     """What the options say, read."""
 
     resin: "CastingResin"
@@ -62,7 +62,7 @@ def _list_motions() -> tuple[list[str], list[str]]:
     return names, names
 
 
-def _read(given: argparse.Namespace) -> CoatAsked:
+def _read(given: argparse.Namespace) -> CoatRequest:
     """Read the options; a survey takes seconds, so this comes first."""
     from mildhusk.core.coating.motion import motion_named, read_motion
 
@@ -77,7 +77,7 @@ def _read(given: argparse.Namespace) -> CoatAsked:
             raise InputError(f"{given.motion}: {error.strerror or error}.", "motion") from error
     else:
         motion = motion_named(given.motion)
-    return CoatAsked(
+    return CoatRequest(
         resin=shipped_resin(given.resin),
         kg=read_quantity(given.grams, "kg", "g", name="The charge", field="grams"),
         coats=given.coats,
@@ -106,7 +106,7 @@ def run(given: argparse.Namespace) -> tuple[Any, list[str]]:
 
 
 def _simulated(
-    given: argparse.Namespace, asked: CoatAsked, face: "Mesh", hints: list[str]
+    given: argparse.Namespace, asked: CoatRequest, face: "Mesh", hints: list[str]
 ) -> tuple[Any, list[str]]:
     from mildhusk.core.coating.answer import landed_wall
     from mildhusk.core.coating.band import settled_wall
@@ -114,14 +114,14 @@ def _simulated(
     from mildhusk.core.coating.grid import coat_grid, even_mesh
     from mildhusk.core.coating.liquid import liquid_of
     from mildhusk.core.constants import MIXING_TIME_S, USUAL_UNEVENNESS
-    from mildhusk.core.cure.model import CureAsked
+    from mildhusk.core.cure.model import CureSetup
     from mildhusk.core.geometry.mesh import face_frames
 
     began = perf_counter()
     density = asked.resin.density_cured_kg_m3
     film = asked.kg / density / float(face_frames(face)[2].sum())
     room = asked.room_k
-    liquid = liquid_of(asked.resin, CureAsked(asked.kg, room, room, room, film), MIXING_TIME_S)
+    liquid = liquid_of(asked.resin, CureSetup(asked.kg, room, room, room, film), MIXING_TIME_S)
 
     def simulate(edge_m: float) -> Coated:
         mould = Coated.bare(coat_grid(even_mesh(face, edge_m), capped=given.capped))

@@ -24,7 +24,7 @@ def run(given: argparse.Namespace) -> tuple[Any, list[str]]:
     """Compute a cure."""
     # The solver is slow to load.
     from mildhusk.core.cure.answer import curve_of
-    from mildhusk.core.cure.model import Cure, CureAsked, cure
+    from mildhusk.core.cure.model import Cure, CureSetup, cure
 
     def kelvin(text: str | None, field: str, name: str, usual: float | None = None) -> float:
         if text is None and usual is not None:
@@ -40,7 +40,7 @@ def run(given: argparse.Namespace) -> tuple[Any, list[str]]:
         )
     found: Cure = cure(
         resin,
-        CureAsked(
+        CureSetup(
             mass_kg=read_quantity(given.grams, "kg", "g", name="The mass", field="grams"),
             room_k=room,
             mould_k=kelvin(given.mould_temp, "mould_temperature_k", "mould temperature", room),

@@ -1,4 +1,4 @@
-"""How something long tells how far it is."""
+"""Progress reporting for long computations."""
 
 from collections.abc import Callable
 
@@ -7,4 +7,4 @@ Tell = Callable[[float, str], None]
 
 
 def silent(_share: float, _words: str) -> None:
-    """Tell nobody."""
+    """Report to nobody."""

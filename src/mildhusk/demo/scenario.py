@@ -20,7 +20,7 @@ from mildhusk.core.pouring.steps import PourStep
 from mildhusk.demo.shapes import bust_stl, half_mask_stl, helmet_stl
 from mildhusk.services.files import keep_file, read_facts, write_facts
 from mildhusk.services.lots import add_lot
-from mildhusk.services.mould_build import MouldAsked
+from mildhusk.services.mould_build import MouldRequest
 from mildhusk.services.moulds import add_mould
 from mildhusk.services.pieces import keep_surveyed
 from mildhusk.services.pours import (
@@ -208,7 +208,7 @@ def _add(transaction: Transaction, demo: _DemoPiece, now: datetime) -> None:
     piece = _piece(transaction, demo)
     add_mould(
         transaction,
-        MouldAsked(
+        MouldRequest(
             name=demo.mould.name,
             piece_id=piece.id,
             rubber_id=_material(transaction, demo.mould.rubber).id,

@@ -15,7 +15,7 @@ from mildhusk.core.supply.costing import Cost, MouldCosting, Rate, cost_of_run
 from mildhusk.services.buying import kits_of
 from mildhusk.services.lots import usable_lots
 from mildhusk.services.mould_build import build_of
-from mildhusk.services.mould_study import MouldPrices, PlanAsked, plan_of_mould
+from mildhusk.services.mould_study import MouldPrices, PlanRequest, plan_of_mould
 from mildhusk.services.moulds import estimate_of, find_mould
 from mildhusk.services.sheets import find_sheet, plan_of
 from mildhusk.services.shelf import material_of
@@ -62,7 +62,7 @@ def _mould_costing(transaction: Transaction, mould: MouldRow) -> MouldCosting:
     return MouldCosting(build_of(mould), estimate_of(mould), rate_of(transaction, mould.rubber))
 
 
-def price_mould(transaction: Transaction, key: UUID, asked: PlanAsked) -> MouldPlan:
+def price_mould(transaction: Transaction, key: UUID, asked: PlanRequest) -> MouldPlan:
     """Plan a mould with what its rubber costs here."""
     row = find_mould(transaction, key)
     patches = tuple(rate_of(transaction, one.rubber).amount for one in row.patches)

@@ -18,7 +18,7 @@ from mildhusk.store.values import BUILDS, KeptBuild
 
 
 @dataclass(frozen=True, slots=True)
-class PatchAsked:
+class PatchRequest:
     """A soft place, and its rubber."""
 
     name: str
@@ -27,7 +27,7 @@ class PatchAsked:
 
 
 @dataclass(frozen=True, slots=True)
-class MouldAsked:
+class MouldRequest:
     """What is kept of a mould."""
 
     name: str
@@ -37,7 +37,7 @@ class MouldAsked:
     rubber_wall_m: float
     life_casts: int
     build: KeptBuild = KeptBuild()  # noqa: RUF009 - a frozen value
-    patches: tuple[PatchAsked, ...] = ()
+    patches: tuple[PatchRequest, ...] = ()
 
 
 def build_of(row: MouldRow) -> MouldBuild:

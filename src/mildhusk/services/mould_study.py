@@ -28,7 +28,7 @@ from mildhusk.store.tables import JobKind, Material, MouldRow, Piece
 
 
 @dataclass(frozen=True, slots=True)
-class PlanAsked:
+class PlanRequest:
     """When a build shall begin, with which equipment, what wet charge it is lifted with."""
 
     begins: datetime
@@ -132,7 +132,7 @@ def study_of(row: MouldRow) -> MouldStudy:
 
 
 def plan_of_mould(
-    transaction: Transaction, row: MouldRow, prices: MouldPrices, asked: PlanAsked
+    transaction: Transaction, row: MouldRow, prices: MouldPrices, asked: PlanRequest
 ) -> MouldPlan:
     """Plan a studied mould."""
     rows = transaction.session.scalars(

@@ -12,7 +12,7 @@ from mildhusk.core.equipment import Equipment
 from mildhusk.core.mould.estimate import MouldEstimate, estimate_mould
 from mildhusk.core.mould.plan import plan_mould
 from mildhusk.services.mould_build import (
-    MouldAsked,
+    MouldRequest,
     build_from,
     build_of,
     patch_from,
@@ -38,7 +38,7 @@ PLAN = 1
 """Another number when moulds come out differently, so that no list tells an old one."""
 
 
-def preview_mould(transaction: Transaction, asked: MouldAsked) -> MouldEstimate:
+def preview_mould(transaction: Transaction, asked: MouldRequest) -> MouldEstimate:
     """Estimate a mould without keeping it."""
     piece = find_piece(transaction, asked.piece_id)
     rubber, shell = (
@@ -54,7 +54,7 @@ def preview_mould(transaction: Transaction, asked: MouldAsked) -> MouldEstimate:
     return estimate_mould(face_of(piece), build)
 
 
-def add_mould(transaction: Transaction, asked: MouldAsked) -> MouldRow:
+def add_mould(transaction: Transaction, asked: MouldRequest) -> MouldRow:
     """Keep a mould that can be estimated, and ask for its study where there is a worker."""
     preview_mould(transaction, asked)
     row = MouldRow(
@@ -73,7 +73,7 @@ def add_mould(transaction: Transaction, asked: MouldAsked) -> MouldRow:
     return row
 
 
-def edit_mould(transaction: Transaction, key: UUID, version: int, asked: MouldAsked) -> MouldRow:
+def edit_mould(transaction: Transaction, key: UUID, version: int, asked: MouldRequest) -> MouldRow:
     """Change a mould; what was found of its piece is found again when it no longer holds."""
     row = transaction.find_version(MouldRow, key, version, "mould")
     preview_mould(transaction, asked)
@@ -87,14 +87,14 @@ def edit_mould(transaction: Transaction, key: UUID, version: int, asked: MouldAs
     return row
 
 
-def _columns(asked: MouldAsked) -> dict[str, object]:
+def _columns(asked: MouldRequest) -> dict[str, object]:
     plain = ("name", "piece_id", "rubber_id", "shell_id", "rubber_wall_m", "life_casts")
     columns: dict[str, object] = {name: getattr(asked, name) for name in plain}
     columns["build"] = BUILDS.write(asked.build)
     return columns
 
 
-def _patch_rows(transaction: Transaction, asked: MouldAsked) -> list[MouldPatch]:
+def _patch_rows(transaction: Transaction, asked: MouldRequest) -> list[MouldPatch]:
     return [
         MouldPatch(
             workshop_id=transaction.workshop_id,

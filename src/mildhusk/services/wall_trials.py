@@ -22,7 +22,7 @@ from mildhusk.services.jobs import cancel_job
 from mildhusk.services.sheets import find_sheet, plan_of
 from mildhusk.services.transaction import Transaction
 from mildhusk.services.walls import WallAnswer, wall_of_run, walls_of
-from mildhusk.store.values import WallAsked
+from mildhusk.store.values import WallRequest
 
 _EDGE_M = 0.012
 _USUAL_BY_MACHINE, _USUAL_BY_HAND = "machine:8,3.1", "rim-first-roll"
@@ -34,7 +34,7 @@ _SHARES = (0.25, 0.35, 0.5, 0.7, 1.0, 1.4, 2.0, 2.8)
 class Tried:
     """One way: what was asked, and its wall or its job."""
 
-    asked: WallAsked
+    asked: WallRequest
     answer: WallAnswer
 
     @property
@@ -70,13 +70,13 @@ def try_motions(
     # With a lid on it may be tumbled; without, only hands that see the rim can hold it.
     names = [*hands, *(["slow-tumble"] if capped else [])] if by_hand else list(MACHINE_TRIALS)
     ways = _tried(
-        transaction, sheet_id, [WallAsked(n, capped, _EDGE_M, coats) for n in names], again
+        transaction, sheet_id, [WallRequest(n, capped, _EDGE_M, coats) for n in names], again
     )
     if not any(one.is_open for one in ways) and (best := best_of(_trials(ways))) is not None:
         split = [n for n in (coats - 1, coats + 1) if n >= 1]
-        more = [WallAsked(best.name, capped, _EDGE_M, n) for n in split]
+        more = [WallRequest(best.name, capped, _EDGE_M, n) for n in split]
         if coats > 1:
-            more += [WallAsked(best.name, capped, _EDGE_M, coats, lead) for lead in _LEADS]
+            more += [WallRequest(best.name, capped, _EDGE_M, coats, lead) for lead in _LEADS]
         ways += _tried(transaction, sheet_id, more, again)
     trials = _trials(ways)
     usual_name = _USUAL_BY_HAND if by_hand else _USUAL_BY_MACHINE
@@ -99,7 +99,7 @@ def try_charges(
     transaction: Transaction, sheet_id: UUID, motion: str, *, capped: bool, again: bool = False
 ) -> ChargesTried:
     """Return what several charges come to as a first coat, and ask for what is not known."""
-    asked = [WallAsked(motion, capped, _EDGE_M, share=share) for share in _SHARES]
+    asked = [WallRequest(motion, capped, _EDGE_M, share=share) for share in _SHARES]
     ways = _tried(transaction, sheet_id, asked, again)
     trials = [
         ChargeTrial(wall.coats[0].charge_kg, wall.reached, wall.pool_kg, wall.spilt_kg)
@@ -120,7 +120,7 @@ def stop_trying(transaction: Transaction, ways: Sequence[Tried]) -> list[Tried]:
 
 
 def _tried(
-    transaction: Transaction, sheet_id: UUID, asked: list[WallAsked], again: bool
+    transaction: Transaction, sheet_id: UUID, asked: list[WallRequest], again: bool
 ) -> list[Tried]:
     answers = walls_of(transaction, sheet_id, asked, again=again)
     return [Tried(*one) for one in zip(asked, answers, strict=True)]

@@ -24,7 +24,7 @@ from mildhusk.services.sheets import find_sheet, plan_of
 from mildhusk.services.transaction import Transaction
 from mildhusk.store.kept import facts
 from mildhusk.store.tables import CastSheetRow, CoatRunRow, JobKind, PieceSource
-from mildhusk.store.values import WALLS, KeptWall, WallAsked
+from mildhusk.store.values import WALLS, KeptWall, WallRequest
 
 MODEL = 4
 """Another number when the simulation changes, so that nothing old is taken for it."""
@@ -39,13 +39,13 @@ class WallAnswer:
     job: JobState | None
 
 
-def wall_of(transaction: Transaction, sheet_id: UUID, asked: WallAsked) -> WallAnswer:
+def wall_of(transaction: Transaction, sheet_id: UUID, asked: WallRequest) -> WallAnswer:
     """Return the wall of a sheet's cast, or ask a worker for it; nothing is computed twice."""
     return walls_of(transaction, sheet_id, [asked])[0]
 
 
 def walls_of(
-    transaction: Transaction, sheet_id: UUID, several: Sequence[WallAsked], *, again: bool = True
+    transaction: Transaction, sheet_id: UUID, several: Sequence[WallRequest], *, again: bool = True
 ) -> list[WallAnswer]:
     """Return several walls of one sheet, or ask for them; each is a job of its own.
 
@@ -82,7 +82,7 @@ def walls_of(
     return answers
 
 
-def _keys(transaction: Transaction, row: CastSheetRow) -> Callable[[WallAsked], str]:
+def _keys(transaction: Transaction, row: CastSheetRow) -> Callable[[WallRequest], str]:
     """Return what hashes all that a wall of a sheet is computed from."""
     plan = plan_of(transaction, row)
     face = sha256(row.piece.face).hexdigest()
@@ -94,7 +94,7 @@ def _keys(transaction: Transaction, row: CastSheetRow) -> Callable[[WallAsked], 
         (at.room_k, at.mould_k, at.parts_k, at.cups),
     )  # fmt: skip
 
-    def key(asked: WallAsked) -> str:
+    def key(asked: WallRequest) -> str:
         whole = json.dumps((*sheet, facts(asked)), default=str, sort_keys=True)
         return sha256(whole.encode()).hexdigest()
 
@@ -106,7 +106,7 @@ def wall_of_run(run: CoatRunRow) -> KeptWall:
     return WALLS.read(run.figures)
 
 
-def _how(asked: WallAsked) -> HowTurned:
+def _how(asked: WallRequest) -> HowTurned:
     """Return what is asked as the core's checked value.
 
     Raises
@@ -130,13 +130,13 @@ class CoatTask:
     face: Mesh = field(repr=False)
     cut_away: Flags = field(repr=False)
     sheet: CastSheet = field(repr=False)
-    asked: WallAsked
+    asked: WallRequest
 
     @classmethod
     def read(cls, transaction: Transaction, asked: dict[str, Any]) -> "CoatTask":
         """Read what a job asks for, as it is now."""
         row = find_sheet(transaction, UUID(asked["sheet_id"]))
-        how = WallAsked(**{one.name: asked[one.name] for one in fields(WallAsked)})
+        how = WallRequest(**{one.name: asked[one.name] for one in fields(WallRequest)})
         if _keys(transaction, row)(how) != asked["key"]:
             raise ConflictError("The sheet was changed meanwhile; ask for its wall again.")
         model = model_of_piece(transaction, row.piece_id)

@@ -49,7 +49,7 @@ class KeptBuild:
 
 
 @dataclass(frozen=True, slots=True)
-class WallAsked:
+class WallRequest:
     """How a sheet's cast is to be turned; see `HowTurned`.
 
     Parameters
@@ -76,7 +76,7 @@ class WallAsked:
 class KeptWall:
     """A cast as its coats landed: what was asked, and what came of it."""
 
-    asked: WallAsked
+    asked: WallRequest
     wall: LandedWall
 
 

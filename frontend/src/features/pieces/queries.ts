@@ -7,7 +7,7 @@ import {
   type Head,
   type LengthUnit,
   type Piece,
-  type SurveyAsked,
+  type SurveyRequest,
   type Taping,
 } from "../../api/client";
 import { TO_CHOOSE_FROM, type ListPage } from "../../shared/paging";
@@ -87,7 +87,7 @@ export const SURVEYED = ["pieces", "sheets", "plan"] as const;
 
 export function useSurveyAgain(id: string) {
   return useMutation({
-    mutationFn: (body: SurveyAsked) =>
+    mutationFn: (body: SurveyRequest) =>
       unwrap(client.PUT("/api/v1/pieces/{id}/survey", { params: { path: { id } }, body })),
   });
 }
@@ -107,14 +107,14 @@ export const girthsQuery = (id: string, version: number, axis: Axis) =>
 export const AXES = { out: {}, x: { x: 1 }, y: { y: 1 }, z: { z: 1 } } as const;
 export type Axis = keyof typeof AXES;
 
-interface RimAsked {
+interface RimRequest {
   volume_m3: number;
   tilt: number;
   heading: number;
   skirt_m: number;
 }
 
-export const rimQuery = (id: string, version: number, asked: RimAsked) =>
+export const rimQuery = (id: string, version: number, asked: RimRequest) =>
   queryOptions({
     queryKey: ["pieces", id, "rim", version, asked],
     queryFn: ({ signal }) =>

@@ -1,4 +1,4 @@
-"""Coats before they are mixed: what is to be divided, and what it is divided into."""
+"""The division of a cast into layers, before anything is mixed."""
 
 import math
 from dataclasses import dataclass

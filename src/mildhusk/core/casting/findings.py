@@ -1,4 +1,4 @@
-"""What a maker should know about a sheet before mixing: plain sentences, each with its remedy."""
+"""The findings of a sheet: what to know before mixing, each with its remedy."""
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace

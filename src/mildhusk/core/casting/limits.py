@@ -1,4 +1,4 @@
-"""What one coat can be: at least to reach everywhere, at most to be carried, spread and held."""
+"""Limits of one coat: least to reach everywhere, most to be carried, spread and held."""
 
 from dataclasses import dataclass
 from enum import StrEnum

@@ -1,4 +1,4 @@
-"""What is poured: a two-part resin or a melted clay, objects with the same face."""
+"""What is poured: a two-part resin or a melted clay, behind one interface."""
 
 from abc import ABC, abstractmethod
 from collections.abc import Callable

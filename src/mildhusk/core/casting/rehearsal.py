@@ -1,4 +1,4 @@
-"""Plans that nobody asked for, so that what is slow the first time is done when somebody does."""
+"""Plans made at the start, so that what is slow the first time is done before it is needed."""
 
 import numpy as np
 from trimesh.creation import icosphere

@@ -10,7 +10,7 @@ from mildhusk.core.coating.liquid import liquid_of
 from mildhusk.core.coating.motion import ROUGH_FROM_M
 from mildhusk.core.coating.turning import HowTurned
 from mildhusk.core.constants import MIXING_TIME_S
-from mildhusk.core.cure.model import CureAsked
+from mildhusk.core.cure.model import CureSetup
 from mildhusk.core.geometry.mesh import Mesh
 from mildhusk.core.progress import Tell, silent
 
@@ -83,11 +83,11 @@ def coat_sheet(face: Mesh, sheet: CastSheet, how: HowTurned, tell: Tell = silent
         if rough and like is not None:
             mould = mould.with_coat(_alike(mould.coats[like], in_mould))
             continue
-        asked = CureAsked(
+        setup = CureSetup(
             charge / at.cups, at.room_k, at.mould_k, at.parts_k, in_mould / density / area,
             wish.catalyst,
         )  # fmt: skip
-        liquid = liquid_of(resin, asked, MIXING_TIME_S, density)
+        liquid = liquid_of(resin, setup, MIXING_TIME_S, density)
 
         def told(share: float, said: str, number: int = number) -> None:
             done = (number + share) / len(charges)

@@ -1,4 +1,4 @@
-"""What is told of a husk decided backwards."""
+"""The answer about a husk decided backwards."""
 
 from dataclasses import dataclass
 

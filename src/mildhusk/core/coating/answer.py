@@ -1,4 +1,4 @@
-"""What is told of coats that landed: figures of the wall, its places, what it takes more."""
+"""The answer about coats that landed: figures of the wall, its places, coats still needed."""
 
 from dataclasses import dataclass
 
@@ -35,7 +35,7 @@ class LandedCoat:
 
     @classmethod
     def of(cls, grid: CoatGrid, run: CoatRun, density_kg_m3: float) -> "LandedCoat":
-        """Return what is told of a coat."""
+        """Return the figures of a coat."""
         figures = wall_figures(grid, run.wall_m, 0.0, density_kg_m3)
         return cls(
             charge_kg=run.charge_kg,
@@ -53,7 +53,7 @@ class LandedCoat:
 
 @dataclass(frozen=True, slots=True)
 class LandedWall:
-    """What a row of coats came to; see `WallFigures` for the figures of the wall.
+    """The wall that coats left one on another; see `WallFigures` for its figures.
 
     Parameters
     ----------
@@ -131,7 +131,7 @@ class LandedWall:
 def landed_wall(
     mould: Coated, density_kg_m3: float, target_m: float, waste: Flags | None = None
 ) -> LandedWall:
-    """Return what a row of coats came to.
+    """Return the wall that coats left one on another, with its places and what it still lacks.
 
     Parameters
     ----------

@@ -1,4 +1,4 @@
-"""How fine the faces have to be: finer until a wall no longer changes by more than a band."""
+"""Grid convergence: refine the faces until the wall changes by no more than a band."""
 
 from collections.abc import Callable
 from typing import NamedTuple

@@ -1,4 +1,4 @@
-"""What a wall comes to: mean, percentiles, the share that is too thin, its middle."""
+"""Statistics of a wall by area: mean, percentiles, the share that is too thin, its centre."""
 
 from dataclasses import dataclass
 
@@ -10,7 +10,7 @@ from mildhusk.core.geometry.mesh import Flags, Floats
 
 @dataclass(frozen=True, slots=True)
 class WallFigures:
-    """What a wall comes to, by area, without lids. [m], [1], [kg]"""
+    """Statistics of a wall by area, without lids. [m], [1], [kg]"""
 
     mean_m: float
     p05_m: float

@@ -96,7 +96,7 @@ class Surface(NamedTuple):
 
 
 class State(NamedTuple):
-    """A coat on its way.
+    """The state of one coat: film, its age, pools, what has run out.
 
     Parameters
     ----------
@@ -194,7 +194,7 @@ class Clock(NamedTuple):
         1 / viscosity at evenly spread ages, the last nought. [1/(Pa s)]
     per_s : float
         How many of them a second has. [1/s]
-    quicker : (k,) float32
+    rate_factor : (k,) float32
         How many times faster it ages at evenly spread depths.
     per_m : float
         How many of them a metre has. [1/m]
@@ -202,7 +202,7 @@ class Clock(NamedTuple):
 
     fluidity: Floats
     per_s: float
-    quicker: Floats
+    rate_factor: Floats
     per_m: float
 
 
@@ -212,11 +212,11 @@ def clock_of(liquid: Liquid) -> Clock:
     fluidity = liquid.fluidity(np.linspace(0.0, lasts, _AGES + 1))
     fluidity[-1] = 0.0
     depths = np.linspace(0.0, deepest, _DEPTHS + 1)
-    quicker = np.interp(depths, liquid.depth_m, liquid.quicker)
+    rate_factor = np.interp(depths, liquid.depth_m, liquid.rate_factor)
     return Clock(
         np.asarray(fluidity, np.float32),
         _AGES / lasts,
-        np.asarray(quicker, np.float32),
+        np.asarray(rate_factor, np.float32),
         _DEPTHS / deepest,
     )
 
@@ -321,7 +321,7 @@ def _flux_coefficients(surface, work, up, c):  # type: ignore[no-untyped-def]
 
 
 def ground_of(surface: Surface) -> Ground:
-    """Return how a surface stands, with no up yet."""
+    """Return the ground of a surface, its direction of up not set yet."""
     return Ground(
         np.ascontiguousarray(surface.centre.T),
         np.ascontiguousarray(surface.normal.T),
@@ -396,13 +396,13 @@ def _exchange_with_pools(surface, state, ground, pools, work, many, fluidity, pu
 
 @njit(cache=True)
 def _level_part(ground, f):  # type: ignore[no-untyped-def]
-    """Return how much of a face looks up: a liquid so deep over it is so much less thick on it."""
+    """Return the horizontal share of a face: depth times this is thickness along its normal. [1]"""
     return max(projected_area(ground, f) / ground.area[f], 0.0)
 
 
 @njit(cache=True)
 def _shallow_to_film(state, ground, pools, deepest, least_m):  # type: ignore[no-untyped-def]
-    """Let pools that are less deep than they must be run like a film, from where they lie."""
+    """Turn pools that are too shallow to stand level into film, where they lie."""
     shallow = False
     for pool in range(pools.used[0]):
         if 0.0 < deepest[pool] < least_m:
@@ -504,7 +504,7 @@ def _outflows(before, had, rate, outflow, count):  # type: ignore[no-untyped-def
     where the step is short for it and backward Euler where it is long. Halley's method stops above
     the root: the residual stays on the face, and is not lost.
     """
-    # Up to a available number of what the machine does at a time; what is past the end is old.
+    # Up to a whole number of what the machine does at a time; what is past the end is old.
     for at in range((count + 7) // 8 * 8):
         available, initial, coefficient = had[at], before[at], rate[at]
         theta = max(_ONE - _ONE / max(coefficient * available * available, _ONE), _HALF)
@@ -572,7 +572,7 @@ def _advance_film(surface, state, work, usual_m2, conduct, step_s):  # type: ign
 
 @njit(cache=True)
 def _drain_to_pools(state, ground, pools, gathered_m):  # type: ignore[no-untyped-def]
-    """Let what is too thick for a film run to the low place below, into the pool that is there.
+    """Move film beyond a limiting thickness into the pool at the low place below it.
 
     A film has no level: left to itself it would heap up there.
     """
@@ -603,8 +603,8 @@ def _advance_age(state, clock, fluidity, now_s):  # type: ignore[no-untyped-def]
     state.tally[AGED] = now_s
     largest = _ZERO
     for f in range(len(fluidity)):
-        depth = min(max(state.film[f], 0.0) * clock.per_m, float(len(clock.quicker) - 1))
-        state.age[f] += elapsed_s * clock.quicker[int(depth)]
+        depth = min(max(state.film[f], 0.0) * clock.per_m, float(len(clock.rate_factor) - 1))
+        state.age[f] += elapsed_s * clock.rate_factor[int(depth)]
         at = min(state.age[f] * clock.per_s, float(len(clock.fluidity) - 1))
         fluidity[f] = clock.fluidity[int(at)]
         largest = max(largest, fluidity[f])

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from mildhusk.core.cure.model import CureAsked, cure, cure_model, viscosity
+from mildhusk.core.cure.model import CureSetup, cure, cure_model, viscosity
 from mildhusk.core.errors import CoatingError
 from mildhusk.core.geometry.mesh import Floats
 from mildhusk.core.materials.casting_resin import CastingResin
@@ -27,7 +27,7 @@ class Liquid:
         From the pour on, as a film of middling depth ages. [s]
     pa_s : (n,) float
         Viscosity at that age; infinite from gel on. [Pa s]
-    depth_m, quicker : (k,) float
+    depth_m, rate_factor : (k,) float
         How many times faster it ages so deep, from a thin film to a pool. [m], [1]
 
     Raises
@@ -40,7 +40,7 @@ class Liquid:
     age_s: Floats
     pa_s: Floats
     depth_m: Floats
-    quicker: Floats
+    rate_factor: Floats
 
     def __post_init__(self) -> None:
         if not np.all(self.pa_s > 0.0):
@@ -58,7 +58,7 @@ class Liquid:
 
     def pool_fluidity(self, at: Floats) -> Floats:
         """Return 1 / viscosity of a pool at moments from the pour on. [1/(Pa s)]"""
-        return self.fluidity(self.pool_quicker * at)
+        return self.fluidity(self.pool_rate_factor * at)
 
     def fluidity_left(self, from_s: float) -> float:
         """Return 1 / viscosity summed over age from one on until it gels. [1/Pa]"""
@@ -66,9 +66,9 @@ class Liquid:
         return float(np.trapezoid(self.fluidity(later), later))
 
     @property
-    def pool_quicker(self) -> float:
+    def pool_rate_factor(self) -> float:
         """How many times faster a pool ages."""
-        return float(self.quicker[-1])
+        return float(self.rate_factor[-1])
 
     @property
     def gels_at_s(self) -> float:
@@ -79,23 +79,23 @@ class Liquid:
     @property
     def sets_after_s(self) -> float:
         """From the pour until the last of it has gelled. [s]"""
-        return self.gels_at_s / float(self.quicker.min())
+        return self.gels_at_s / float(self.rate_factor.min())
 
     @property
     def puddle_sets_after_s(self) -> float:
         """From the pour until a puddle has gelled. [s]"""
-        return self.gels_at_s / self.pool_quicker
+        return self.gels_at_s / self.pool_rate_factor
 
 
 def liquid_of(
-    resin: CastingResin, asked: CureAsked, poured_s: float, density_kg_m3: float | None = None
+    resin: CastingResin, setup: CureSetup, poured_s: float, density_kg_m3: float | None = None
 ) -> Liquid:
     """Return a resin from the moment it is poured.
 
     Parameters
     ----------
     resin : CastingResin
-    asked : CureAsked
+    setup : CureSetup
         Its film is of middling depth: what the coat leaves on the mean.
     poured_s : float
         From the first contact of A and B to the pour. [s]
@@ -111,10 +111,10 @@ def liquid_of(
     -----
     From the pour on a depth takes as much longer or shorter at all ages as it does to gel.
     """
-    film = cure(resin, asked)
+    film = cure(resin, setup)
     gels_s = max(film.gel_film_s - poured_s, 1.0)
-    each = [cure(resin, replace(asked, film_m=depth)).gel_film_s for depth in CURED_AT_M]
-    quicker = [gels_s / max(one - poured_s, 1.0) for one in each]
+    each = [cure(resin, replace(setup, film_m=depth)).gel_film_s for depth in CURED_AT_M]
+    rate_factor = [gels_s / max(one - poured_s, 1.0) for one in each]
     fluidity = 1.0 / viscosity(cure_model(resin), film.film)
     age = np.linspace(0.0, math.ceil(1.02 * gels_s), _POINTS)
     fluid = np.interp(age + poured_s, film.film.t_s, fluidity, right=0.0)
@@ -123,5 +123,5 @@ def liquid_of(
         pa_s = 1.0 / fluid
     return Liquid(
         density_kg_m3 or resin.density_cured_kg_m3, age, pa_s, np.array(CURED_AT_M),
-        np.array(quicker),
+        np.array(rate_factor),
     )  # fmt: skip

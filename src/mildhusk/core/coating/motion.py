@@ -1,4 +1,4 @@
-"""How a mould is turned: where up is, seen from the mould, at every moment."""
+"""Motions: the direction of up in the mould's own frame, at every moment."""
 
 import json
 import math

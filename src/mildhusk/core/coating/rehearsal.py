@@ -1,4 +1,4 @@
-"""A small coat that nobody asked for, so that what is compiled is loaded when somebody does."""
+"""A small coat run at the start, so that compiled code is loaded before it is needed."""
 
 import numpy as np
 from trimesh.creation import icosphere
@@ -8,7 +8,7 @@ from mildhusk.core.coating.grid import coat_grid, even_mesh
 from mildhusk.core.coating.liquid import liquid_of
 from mildhusk.core.coating.motion import ROUGH_FROM_M, machine
 from mildhusk.core.constants import MIXING_TIME_S, ZERO_CELSIUS_K
-from mildhusk.core.cure.model import CureAsked
+from mildhusk.core.cure.model import CureSetup
 from mildhusk.core.geometry.mesh import Mesh
 from mildhusk.core.materials.catalogue import shipped_resin
 
@@ -21,6 +21,6 @@ def rehearse() -> Coated:
     ball = icosphere(subdivisions=3, radius=_RADIUS_M)
     mesh = Mesh(np.asarray(ball.vertices, dtype=np.float64), ball.faces.astype(np.int64))
     grid = coat_grid(even_mesh(mesh, ROUGH_FROM_M))
-    asked = CureAsked(_CHARGE_KG, _ROOM_K, _ROOM_K, _ROOM_K)
-    liquid = liquid_of(shipped_resin(_RESIN), asked, MIXING_TIME_S)
+    setup = CureSetup(_CHARGE_KG, _ROOM_K, _ROOM_K, _ROOM_K)
+    liquid = liquid_of(shipped_resin(_RESIN), setup, MIXING_TIME_S)
     return add_coat(Coated.bare(grid), liquid, _CHARGE_KG, machine(8.0, 3.1))

@@ -1,4 +1,4 @@
-"""What is told of a cure: its times and peaks, and its curves thinned to what can be drawn."""
+"""The answer about a cure: its times and peaks, and its curves thinned to what can be drawn."""
 
 from dataclasses import dataclass
 
@@ -12,7 +12,7 @@ from mildhusk.core.cure.data_sheet import (
     sensitivity,
 )
 from mildhusk.core.cure.kinetics import Course
-from mildhusk.core.cure.model import CureAsked, cure, cure_model, viscosity
+from mildhusk.core.cure.model import CureSetup, cure, cure_model, viscosity
 from mildhusk.core.geometry.mesh import Floats
 from mildhusk.core.materials.casting_resin import CastingResin
 
@@ -38,7 +38,7 @@ class Curve:
 
 
 @dataclass(frozen=True, slots=True)
-class CureTold:
+class CureReport:
     """A cure; every figure of it is an estimate from the data sheet and the resin's class.
 
     Parameters
@@ -74,8 +74,8 @@ class CureTold:
 
 
 @dataclass(frozen=True, slots=True)
-class MoreAsked:
-    """What is asked of a cure beside itself.
+class CureQuestions:
+    """What else to compute beside a cure: its puddle, its post-cure, how far its curves go.
 
     Parameters
     ----------
@@ -92,19 +92,19 @@ class MoreAsked:
     time_factor: float = 1.0
 
 
-def cure_told(resin: CastingResin, asked: CureAsked, more: MoreAsked) -> CureTold:
-    """Return what is told of a cure.
+def cure_report(resin: CastingResin, setup: CureSetup, more: CureQuestions) -> CureReport:
+    """Compute a cure with its peaks, sensitivities and curves.
 
     Parameters
     ----------
     resin : CastingResin
         As its data sheet says.
-    asked : CureAsked
-    more : MoreAsked
+    setup : CureSetup
+    more : CureQuestions
 
     Returns
     -------
-    CureTold
+    CureReport
 
     Raises
     ------
@@ -112,9 +112,9 @@ def cure_told(resin: CastingResin, asked: CureAsked, more: MoreAsked) -> CureTol
         A temperature, a dose, a charge or a film for which there is no cure.
     """
     resin = retimed(resin, more.time_factor)
-    found = cure(resin, asked)
+    found = cure(resin, setup)
     on_film = viscosity(cure_model(resin), found.film)
-    return CureTold(
+    return CureReport(
         estimate=True,
         working_time_s=found.working_time_s,
         gel_cup_s=found.gel_cup_s,
@@ -124,11 +124,11 @@ def cure_told(resin: CastingResin, asked: CureAsked, more: MoreAsked) -> CureTol
         demould_s=found.demould_s,
         peak_cup_k=found.peak_cup_k,
         peak_film_k=found.peak_film_k,
-        peak_puddle_k=puddle_peak(resin, asked, more.puddle_m),
+        peak_puddle_k=puddle_peak(resin, setup, more.puddle_m),
         post_cure_s=post_cure_s(resin, more.post_cure_k),
         curve=curve_of(found.cup, found.viscosity_pa_s, found.demould_s),
         film_curve=curve_of(found.film, on_film, found.demould_s),
-        sensitivity=sensitivity(resin, asked),
+        sensitivity=sensitivity(resin, setup),
     )
 
 

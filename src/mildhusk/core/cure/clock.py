@@ -92,10 +92,10 @@ def coat_clock(resin: CastingResin, at: Conditions, charge_kg: float, film_m: fl
     time in any weather, so `pour_by_s` is not simply scaled.
     """
     # The solver is slow to load, and not everyone who reads a clock's type needs it.
-    from mildhusk.core.cure.model import CureAsked, cure
+    from mildhusk.core.cure.model import CureSetup, cure
 
-    asked = CureAsked(charge_kg / at.cups, at.room_k, at.mould_k, at.parts_k, film_m, at.catalyst)
-    found = cure(resin, asked)
+    setup = CureSetup(charge_kg / at.cups, at.room_k, at.mould_k, at.parts_k, film_m, at.catalyst)
+    found = cure(resin, setup)
     working = found.working_time_s
     return CoatClock(
         working_time_s=working,

@@ -1,4 +1,4 @@
-"""What else a cure answers: after demoulding, in a puddle, a little warmer or more, as learned."""
+"""What follows from a cure: post-cure, puddles, sensitivities, cups of growing mass."""
 
 from dataclasses import dataclass, replace
 from functools import lru_cache
@@ -10,7 +10,7 @@ from mildhusk.core.checks import require_between
 from mildhusk.core.constants import ZERO_CELSIUS_K
 from mildhusk.core.cure.dose import dosed
 from mildhusk.core.cure.kinetics import GAS_CONSTANT, course_of, in_cup
-from mildhusk.core.cure.model import Cure, CureAsked, cure, cure_model
+from mildhusk.core.cure.model import Cure, CureSetup, cure, cure_model
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.casting_resin import CastingResin
 
@@ -37,49 +37,49 @@ class Sensitivity:
     less: Shift
 
 
-def sensitivity(resin: CastingResin, asked: CureAsked) -> Sensitivity:
+def sensitivity(resin: CastingResin, setup: CureSetup) -> Sensitivity:
     """Return what two degrees and ten grams change.
 
     Parameters
     ----------
     resin : CastingResin
-    asked : CureAsked
+    setup : CureSetup
 
     Returns
     -------
     Sensitivity
         Of all three temperatures together, and of the mass in the cup.
     """
-    base = cure(resin, asked)
+    base = cure(resin, setup)
 
-    def shift(other: CureAsked) -> Shift:
+    def shift(other: CureSetup) -> Shift:
         found = cure(resin, other)
         return Shift(found.working_time_s - base.working_time_s, found.gel_film_s - base.gel_film_s)
 
-    def by(kelvin: float) -> CureAsked:
+    def by(kelvin: float) -> CureSetup:
         return replace(
-            asked,
-            room_k=asked.room_k + kelvin,
-            mould_k=asked.mould_k + kelvin,
-            parts_k=asked.parts_k + kelvin,
+            setup,
+            room_k=setup.room_k + kelvin,
+            mould_k=setup.mould_k + kelvin,
+            parts_k=setup.parts_k + kelvin,
         )
 
-    less = min(MORE_KG, 0.5 * asked.mass_kg)
+    less = min(MORE_KG, 0.5 * setup.mass_kg)
     return Sensitivity(
         warmer=shift(by(WARMER_K)),
         cooler=shift(by(-WARMER_K)),
-        more=shift(replace(asked, mass_kg=asked.mass_kg + MORE_KG)),
-        less=shift(replace(asked, mass_kg=asked.mass_kg - less)),
+        more=shift(replace(setup, mass_kg=setup.mass_kg + MORE_KG)),
+        less=shift(replace(setup, mass_kg=setup.mass_kg - less)),
     )
 
 
-def puddle_peak(resin: CastingResin, asked: CureAsked, depth_m: float) -> float:
+def puddle_peak(resin: CastingResin, setup: CureSetup, depth_m: float) -> float:
     """Return the highest temperature in a puddle of the mix that stands in the mould. [K]
 
     Parameters
     ----------
     resin : CastingResin
-    asked : CureAsked
+    setup : CureSetup
     depth_m : float
         Of the puddle. [m]
 
@@ -88,7 +88,7 @@ def puddle_peak(resin: CastingResin, asked: CureAsked, depth_m: float) -> float:
     float
         [K]
     """
-    found: Cure = cure(resin, replace(asked, film_m=depth_m))
+    found: Cure = cure(resin, replace(setup, film_m=depth_m))
     return found.peak_film_k
 
 

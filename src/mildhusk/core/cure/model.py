@@ -60,7 +60,7 @@ class CureModel:
 
 
 @dataclass(frozen=True, slots=True)
-class CureAsked:
+class CureSetup:
     """What is mixed, and where it cures.
 
     Parameters
@@ -267,13 +267,13 @@ def _with_later_times(
     )
 
 
-def cure(resin: CastingResin, asked: CureAsked) -> Cure:
+def cure(resin: CastingResin, setup: CureSetup) -> Cure:
     """Return when a mix of a resin does what, in its cup and as a film on the mould.
 
     Parameters
     ----------
     resin : CastingResin
-    asked : CureAsked
+    setup : CureSetup
 
     Returns
     -------
@@ -286,18 +286,18 @@ def cure(resin: CastingResin, asked: CureAsked) -> Cure:
     """
     model = cure_model(resin)
     kinetics = replace(
-        model.kinetics, rate_1_s=model.kinetics.rate_1_s * dosed(resin, asked.catalyst)
+        model.kinetics, rate_1_s=model.kinetics.rate_1_s * dosed(resin, setup.catalyst)
     )
     density = resin.density_cured_kg_m3
     cup = _until(
         kinetics,
-        in_cup(kinetics, asked.mass_kg, density, asked.parts_k, asked.room_k),
+        in_cup(kinetics, setup.mass_kg, density, setup.parts_k, setup.room_k),
         model.gel,
         _PEAK_AFTER * resin.gel_s,
     )
     film = _until(
         kinetics,
-        in_film(kinetics, asked.film_m, density, asked.parts_k, asked.mould_k),
+        in_film(kinetics, setup.film_m, density, setup.parts_k, setup.mould_k),
         max(model.tack_until, model.demould),
         resin.demould_s,
     )
@@ -307,7 +307,7 @@ def cure(resin: CastingResin, asked: CureAsked) -> Cure:
         gel_film_s=film.reaches(model.gel),
         tack_from_s=film.reaches(model.tack_from),
         tack_until_s=film.reaches(model.tack_until),
-        demould_s=max(film.reaches(model.demould), _cool_at(film, asked.mould_k)),
+        demould_s=max(film.reaches(model.demould), _cool_at(film, setup.mould_k)),
         peak_cup_k=cup.peak_k,
         peak_film_k=film.peak_k,
         cup=cup,

@@ -1,4 +1,4 @@
-"""What is told of a measured piece: its measures, and what the survey found beside them."""
+"""The answer about a measured piece: its measures, and what the survey found beside them."""
 
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
@@ -48,7 +48,7 @@ class Measured:
 
     @classmethod
     def of(cls, face: FaceMeasures) -> "Measured":
-        """Return what is told of a face."""
+        """Return the measures of a face."""
         return cls(
             face.area_m2,
             face.volume_m3,
@@ -122,7 +122,7 @@ class SurveyFacts:
 
     @classmethod
     def of(cls, found: "Survey") -> "SurveyFacts":
-        """Return what is kept of a survey."""
+        """Return the facts of a survey that are kept."""
         kept, curve = found.skin.kept, found.measures.curve
         centres = {w: None if curve is None else curve.centre(w) for w in _SHOWN_WALLS_M}
         return cls(
@@ -144,8 +144,8 @@ class SurveyFacts:
 
 
 @dataclass(frozen=True, slots=True)
-class SkinTold:
-    """The skin as it is told."""
+class SkinReport:
+    """The skin as it is reported."""
 
     kept_faces: int
     dropped_faces: int
@@ -155,8 +155,8 @@ class SkinTold:
 
 
 @dataclass(frozen=True, slots=True)
-class RepairTold:
-    """A repair as it is told."""
+class RepairReport:
+    """A repair as it is reported."""
 
     kind: RepairKind
     count: int
@@ -165,10 +165,10 @@ class RepairTold:
 
 @dataclass(frozen=True, slots=True)
 class Surveyed:
-    """What a survey found out, as it is told: see `SurveyFacts`."""
+    """A survey as it is reported; see `SurveyFacts`."""
 
-    skin: SkinTold
-    repairs: tuple[RepairTold, ...]
+    skin: SkinReport
+    repairs: tuple[RepairReport, ...]
     waste_area_m2: float
     shell_volume_m3: dict[str, float]
     shell_volume_rel_error: float
@@ -183,8 +183,10 @@ class Surveyed:
         """Return what is told of a survey."""
         skin = facts.skin
         return cls(
-            SkinTold(skin.kept_faces, skin.dropped_faces, skin.method, skin.wall_m, skin.sentence),
-            tuple(RepairTold(one.kind, one.count, one.sentence) for one in facts.repairs),
+            SkinReport(
+                skin.kept_faces, skin.dropped_faces, skin.method, skin.wall_m, skin.sentence
+            ),
+            tuple(RepairReport(one.kind, one.count, one.sentence) for one in facts.repairs),
             facts.waste_area_m2,
             facts.shell_volume_m3,
             facts.shell_volume_rel_error,

@@ -88,7 +88,7 @@ def volume_curve(
     signed, sample = nearest_on(surface, at.reshape(-1, 3))
     to_face, to_closed = np.abs(signed), signed
     if lids is not None:
-        to_closed, _ = nearest_on(sample_surface((mesh, lids), cell, margin), at.reshape(-1, 3))
+        to_closed = _closed(sample_surface((mesh, lids), cell, margin), lids, at, signed)
     inside = np.clip(0.5 + to_closed / edge, 0.0, 1.0)
     if reach.within is not None:
         inside = inside * reach.within(at.reshape(-1, 3))
@@ -132,6 +132,20 @@ def _points_in(surface: SampledSurface, near: Integers, parts: int) -> tuple[Flo
     corner = surface.origin + near * surface.cell_m
     points: Floats = corner[:, None, :] + within[None, :, :]
     return points, edge
+
+
+def _closed(closed: SampledSurface, lids: Mesh, at: Floats, signed: Floats) -> Floats:
+    """Return signed distances to face and lids; `signed` are those to the face alone. [m]
+
+    A lid changes nothing where the face is nearer than the box round it.
+    """
+    low, high = lids.bounds
+    points = at.reshape(-1, 3)
+    off = np.maximum(np.maximum(low - points, points - high), 0.0)
+    lid_may_be_nearer = (off**2).sum(axis=1) <= (np.abs(signed) + 2.0 * closed.cell_m) ** 2
+    found = signed.copy()
+    found[lid_may_be_nearer], _ = nearest_on(closed, points[lid_may_be_nearer])
+    return found
 
 
 @njit(cache=True)

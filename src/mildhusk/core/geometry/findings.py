@@ -1,4 +1,4 @@
-"""What a measured piece will not do well, in plain sentences."""
+"""Findings about a measured piece: what will not go well with it, in plain sentences."""
 
 from collections.abc import Iterator
 

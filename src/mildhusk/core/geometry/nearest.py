@@ -162,8 +162,11 @@ def nearest_on(surface: SampledSurface, points: Floats) -> tuple[Floats, Integer
 def _nearest(points, samples, normals, begins, feature, origin, cell):  # type: ignore[no-untyped-def]
     distance = np.empty(len(points))
     which = np.empty(len(points), np.int64)
+    best = 0
+    cells = np.empty((3, 3), np.int64)
     for at in range(len(points)):
-        best = _search(points[at], samples, normals, begins, feature, origin, cell)
+        # Points come cell by cell: what is nearest to one is near to the next.
+        best = _search(points[at], best, cells, samples, normals, begins, feature, origin, cell)
         which[at] = best
         distance[at] = _to_plane(points[at], samples[best], normals[best], cell)
     return distance, which
@@ -185,17 +188,37 @@ def _to_plane(p, sample, normal, cell):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True)
-def _search(p, samples, normals, begins, feature, origin, cell):  # type: ignore[no-untyped-def]
+def _beyond(place, low, cell):  # type: ignore[no-untyped-def]
+    """Return the square of how far a place lies outside an interval of a cell's length. [m^2]"""
+    off = max(low - place, place - low - cell, 0.0)
+    return off * off
+
+
+@njit(cache=True)
+def _scan(p, i, j, k, samples, begins, shape, best, best_square):  # type: ignore[no-untyped-def]
+    """Return the nearest of the samples in a cell, or what was found before, and its square."""
+    flat = (i * shape[1] + j) * shape[2] + k
+    for one in range(begins[flat], begins[flat + 1]):
+        x = p[0] - samples[one, 0]
+        y = p[1] - samples[one, 1]
+        z = p[2] - samples[one, 2]
+        square = x * x + y * y + z * z
+        if square < best_square:
+            best, best_square = one, square
+    return best, best_square
+
+
+@njit(cache=True)
+def _search(p, near, cells, samples, normals, begins, feature, origin, cell):  # type: ignore[no-untyped-def]
+    """Return the sample nearest to a place, from one that is near; `cells` is to work in."""
     shape = feature.shape
-    start = np.empty(3, np.int64)
-    beside = np.empty(3, np.int64)
+    start, beside, here = cells[0], cells[1], cells[2]
     for axis in range(3):
         place = (p[axis] - origin[axis]) / cell
         start[axis] = min(max(int(place), 0), shape[axis] - 1)
         step = 1 if place - int(place) > 0.5 else -1
         beside[axis] = min(max(start[axis] + step, 0), shape[axis] - 1)
-    here = np.empty(3, np.int64)
-    best, best_square = -1, np.inf
+    best_square = np.inf
     # Between two faces the cell's nearest is not every point's: its neighbours' are tried too.
     for corner in range(4):
         i = beside[0] if corner == 1 else start[0]
@@ -209,21 +232,29 @@ def _search(p, samples, normals, begins, feature, origin, cell):  # type: ignore
             best_square = square
             for axis in range(3):
                 here[axis] = feature[i, j, k, axis]
-    best_square = np.inf
+    best, best_square = near, 0.0
+    for axis in range(3):
+        best_square += (p[axis] - samples[near, axis]) ** 2
     for _ in range(6):
         before = best_square
+        best, best_square = _scan(
+            p, here[0], here[1], here[2], samples, begins, shape, best, best_square
+        )
+        # Of the cells round it only those whose box comes nearer than what is found.
         for i in range(max(here[0] - 1, 0), min(here[0] + 2, shape[0])):
+            aside = _beyond(p[0], origin[0] + i * cell, cell)
+            if aside >= best_square:
+                continue
             for j in range(max(here[1] - 1, 0), min(here[1] + 2, shape[1])):
+                across = aside + _beyond(p[1], origin[1] + j * cell, cell)
+                if across >= best_square:
+                    continue
                 for k in range(max(here[2] - 1, 0), min(here[2] + 2, shape[2])):
-                    flat = (i * shape[1] + j) * shape[2] + k
-                    for one in range(begins[flat], begins[flat + 1]):
-                        x = p[0] - samples[one, 0]
-                        y = p[1] - samples[one, 1]
-                        z = p[2] - samples[one, 2]
-                        square = x * x + y * y + z * z
-                        if square < best_square:
-                            best, best_square = one, square
-        if best < 0 or best_square >= before:
+                    if across + _beyond(p[2], origin[2] + k * cell, cell) < best_square:
+                        best, best_square = _scan(
+                            p, i, j, k, samples, begins, shape, best, best_square
+                        )
+        if best_square >= before:
             break
         along = 0.0
         for axis in range(3):

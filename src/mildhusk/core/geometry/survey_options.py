@@ -1,4 +1,4 @@
-"""What may be asked of a survey; light to import, as the survey itself is not."""
+"""The options of a survey; light to import, as the survey itself is not."""
 
 from dataclasses import dataclass
 from enum import StrEnum

@@ -1,4 +1,4 @@
-"""What a material is made of or does to others: the words that compatibility rules speak in."""
+"""Traits: what a material is made of or does to others, as compatibility rules name it."""
 
 from enum import StrEnum
 

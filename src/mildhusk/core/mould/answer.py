@@ -1,4 +1,4 @@
-"""What is told of a planned mould, and what is drawn of it."""
+"""The answer about a planned mould, and its drawing."""
 
 from dataclasses import dataclass
 from datetime import datetime
@@ -133,8 +133,8 @@ class ShellAsBuilt(ShellSplit):
 
 
 @dataclass(frozen=True, slots=True)
-class PeelTold:
-    """Whether the glove lets go."""
+class PeelReport:
+    """Whether the glove lets go, as it is reported."""
 
     lets_go: bool
     needed: float
@@ -143,13 +143,13 @@ class PeelTold:
     stations: tuple[PeelStation, ...]
 
     @classmethod
-    def of(cls, peel: Peel) -> "PeelTold":
+    def of(cls, peel: Peel) -> "PeelReport":
         """Return what is told of a peel."""
         return cls(peel.lets_go, peel.needed, peel.allowed, peel.cut_m, peel.stations)
 
 
 @dataclass(frozen=True, slots=True)
-class LiftTold:
+class LiftReport:
     """Whether one person may lift it."""
 
     weight_kg: float
@@ -158,7 +158,7 @@ class LiftTold:
 
 
 @dataclass(frozen=True, slots=True)
-class HangingTold:
+class HangingReport:
     """How it hangs on a machine."""
 
     weight_kg: float
@@ -213,11 +213,11 @@ class PlannedMould:
     shell: ShellAsBuilt
     splits: tuple[ShellSplit, ...]
     shells: tuple[ShellBuild, ...]
-    stretch: PeelTold
+    stretch: PeelReport
     filler_kg: float
     weight_kg: float
-    lift: LiftTold
-    hanging: HangingTold
+    lift: LiftReport
+    hanging: HangingReport
     handles: int
     cost: Decimal
     clock_s: float
@@ -259,11 +259,11 @@ class PlannedMould:
             ),
             splits=tuple(map(ShellSplit.of, study.splits)),
             shells=plan.shells,
-            stretch=PeelTold.of(study.peel),
+            stretch=PeelReport.of(study.peel),
             filler_kg=plan.filler_kg,
             weight_kg=plan.weight_kg,
-            lift=LiftTold(lift.weight_kg, lift.limit_kg, lift.alone),
-            hanging=HangingTold(
+            lift=LiftReport(lift.weight_kg, lift.limit_kg, lift.alone),
+            hanging=HangingReport(
                 hanging.weight_kg,
                 hanging.limit_kg,
                 hanging.moment_upright_nm,

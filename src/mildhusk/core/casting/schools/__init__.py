@@ -1,4 +1,4 @@
-"""The schools: how makers divide what is poured into coats, each an object with the same face."""
+"""The schools: how makers divide what is poured into coats, behind one interface."""
 
 from mildhusk.core.casting.schools.base import School
 from mildhusk.core.casting.schools.filled import FoamBacked, PowderFaced

@@ -1,4 +1,4 @@
-"""The face of a school: how it divides, how fast it covers, what it adds, what it says."""
+"""The interface of a school: how it divides, how fast it covers, what it adds, what it says."""
 
 from abc import ABC, abstractmethod
 from collections.abc import Iterator
