@@ -404,7 +404,7 @@ def test_a_task_longer_than_the_day_is_refused():
 def test_a_soft_place_on_a_sphere_is_a_cone_of_its_rubber(radius, wall):
     """Closed form: a cap of chord c has the area pi c^2 (Archimedes) and that share of the wall."""
     ball = 0.1
-    piece = standing(sphere(ball, 160))
+    piece = standing(sphere(ball, 110))
     place = PatchPlace((ball, 0.0, 0.0), radius)
     (size,) = size_patches(piece, wall, (place,))
     share = radius**2 / (4.0 * ball**2)
