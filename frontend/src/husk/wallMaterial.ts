@@ -1,9 +1,6 @@
 import { DoubleSide, MeshStandardMaterial } from "three";
 
-/** Dark blue to yellow, even in lightness, as in the files. */
-const SCALE = ["20,30,80", "60,78,120", "110,118,125", "165,158,118", "220,205,95", "252,232,80"];
-
-export const SCALE_CSS = `linear-gradient(to right, ${SCALE.map((one) => `rgb(${one})`).join(", ")})`;
+import { SCALE } from "./wallScale";
 
 const stops = SCALE.map((one) => `vec3(${one}) / 255.0`).join(", ");
 

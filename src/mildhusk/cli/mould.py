@@ -16,7 +16,7 @@ from mildhusk.quantities import read_quantity
 
 if TYPE_CHECKING:
     from mildhusk.core.mould.answer import PlannedMould
-    from mildhusk.core.mould.plan import MouldPlan
+    from mildhusk.core.mould.plan import MouldPlan, MouldWish
 
 _WAYS = ("brush", "blanket", "block")
 
@@ -40,12 +40,42 @@ def add_words(mould: argparse.ArgumentParser) -> None:
 
 def run(given: argparse.Namespace) -> "tuple[PlannedMould, list[str]]":
     """Plan a mould of a shape file."""
+    # What is wished for is read first: a survey takes seconds.
+    wish = _wish_of(given)
+    edited = None
+    if given.coats:
+        edited = tuple(
+            read_quantity(one, "kg", "g", name="A coat", field="coats")
+            for one in given.coats.split(",")
+        )
     found, hints = survey_of(given)
-    # Distances and rays are slow to load.
     from mildhusk.core.mould.answer import PlannedMould
-    from mildhusk.core.mould.brushing import BrushWish, check_edited
-    from mildhusk.core.mould.plan import MouldWish, plan_mould
-    from mildhusk.core.mould.study import MouldWay, study_mould
+    from mildhusk.core.mould.brushing import check_edited
+    from mildhusk.core.mould.plan import plan_mould
+    from mildhusk.core.mould.study import study_mould
+
+    study = study_mould(found.face, wish.rubber, wish.brush.wall_m)
+    shells = tuple(one for one in shipped_materials() if isinstance(one, ShellMaterial))
+    plan = plan_mould(
+        study,
+        wish,
+        shells=shells,
+        rubber_price_per_kg=_price(wish.rubber.key),
+        begins=datetime.now(UTC).replace(hour=8, minute=0, second=0, microsecond=0),
+        equipment=Equipment(),
+    )
+    if edited is not None:
+        check_edited(plan.coats, edited)
+    told = PlannedMould.of(plan)
+    said = [f"{one.severity}: {one.text}" for one in told.findings]
+    return told, [*_lines(plan), *hints, *said]
+
+
+def _wish_of(given: argparse.Namespace) -> "MouldWish":
+    # Distances and rays are slow to load.
+    from mildhusk.core.mould.brushing import BrushWish
+    from mildhusk.core.mould.plan import MouldWish
+    from mildhusk.core.mould.study import MouldWay
 
     rubber, shell = shipped_material(given.rubber), shipped_material(given.shell)
     if not isinstance(rubber, Rubber):
@@ -63,26 +93,7 @@ def run(given: argparse.Namespace) -> "tuple[PlannedMould, list[str]]":
             given.thickener, "dimensionless", "%", name="The thickener", field="thickener"
         ),
     )
-    wish = MouldWish(rubber, shell, MouldWay(given.way), brush, given.parts, _clay(given))
-    study = study_mould(found.face, rubber, wall)
-    shells = tuple(one for one in shipped_materials() if isinstance(one, ShellMaterial))
-    plan = plan_mould(
-        study,
-        wish,
-        shells=shells,
-        rubber_price_per_kg=_price(rubber.key),
-        begins=datetime.now(UTC).replace(hour=8, minute=0, second=0, microsecond=0),
-        equipment=Equipment(),
-    )
-    if given.coats:
-        edited = tuple(
-            read_quantity(one, "kg", "g", name="A coat", field="coats")
-            for one in given.coats.split(",")
-        )
-        check_edited(plan.coats, edited)
-    told = PlannedMould.of(plan)
-    said = [f"{one.severity}: {one.text}" for one in told.findings]
-    return told, [*_lines(plan), *hints, *said]
+    return MouldWish(rubber, shell, MouldWay(given.way), brush, given.parts, _clay(given))
 
 
 def _clay(given: argparse.Namespace) -> float | None:

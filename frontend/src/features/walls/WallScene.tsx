@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useState } from "react";
 
 import type { WallRun } from "../../api/client";
-import { SCALE_CSS } from "../../husk/wallMaterial";
+import { SCALE_CSS } from "../../husk/wallScale";
 import { quantity } from "../../shared/format";
 import { Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
