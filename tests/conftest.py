@@ -1,6 +1,7 @@
 """A throw-away PostgreSQL cluster for each test process, and the same cases every time."""
 
 from collections.abc import Iterator
+from pathlib import Path
 
 import pytest
 from hypothesis import settings
@@ -10,14 +11,16 @@ from mildhusk.cluster import Cluster
 from mildhusk.store.database import migrate, open_engine
 from served import temporary_cluster
 
+HERE = Path(__file__).parent
+
 # What lands was tested by the very cases that are tested where it lands.
 settings.register_profile("same", derandomize=True)
 settings.load_profile("same")
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Begin with a browser, which waits most; what is short evens out the end."""
-    items.sort(key=lambda one: one.get_closest_marker("browser") is None)
+    """Begin with what waits most, browsers and processes; what is short evens out the end."""
+    items.sort(key=lambda one: (one.get_closest_marker("browser") is None, one.path.parent != HERE))
 
 
 @pytest.fixture(scope="session")
