@@ -93,7 +93,7 @@ def beside_arrays(grid: CoatGrid) -> tuple[float, float, float]:
 
 def by_arrays(grid: CoatGrid, film: Floats, resin: Liquid, ups: Floats, step_s: float) -> Floats:
     """Let a film run, every step solved by repetition over whole arrays."""
-    fluidity = resin.pool_fluidity((np.arange(len(ups)) + 0.5) * step_s)
+    fluidity = resin.fluidity((np.arange(len(ups)) + 0.5) * step_s)
     inner = grid.neighbour >= 0
     other = np.where(inner, grid.neighbour, 0)
     h = film.copy()

@@ -39,9 +39,13 @@ from mildhusk.core.coating.motion import (
 from mildhusk.core.coating.places import name_of, thin_line, thin_places
 from mildhusk.core.coating.pools import AIR, add_pool, no_pools, settle
 from mildhusk.core.coating.rehearsal import rehearse
+from mildhusk.core.coating.turning import Pour
+from mildhusk.core.coating.withdrawal import withdrawn_film
+from mildhusk.core.constants import SURFACE_TENSION_N_M
 from mildhusk.core.cure.model import CureSetup
 from mildhusk.core.errors import CoatingError
 from mildhusk.core.geometry.mesh import Mesh, face_frames
+from mildhusk.core.geometry.sections import square_to
 from mildhusk.core.materials.catalogue import shipped_resin
 
 G = 9.80665
@@ -766,3 +770,100 @@ def test_coats_that_cannot_be_are_told(head):
     )
     with pytest.raises(CoatingError, match="more than two faces meet"):
         coat_grid(fan)
+
+
+# --- withdrawal ---
+
+
+@pytest.mark.parametrize("capillary", [1e-7, 1e-6])
+def test_a_slow_plate_takes_landau_and_levichs_film(capillary):
+    """h = 0.944 (mu U)^(2/3) / (sigma^(1/6) (rho g)^(1/2)), Landau and Levich 1942 (from memory).
+
+    The limit of small capillary numbers; the correction is of the order of Ca^(1/3).
+    """
+    viscosity, tension, density = 0.2, 0.035, 1050.0
+    speed = capillary * tension / viscosity
+    exact = 0.944 * (viscosity * speed) ** (2 / 3) / tension ** (1 / 6) / math.sqrt(density * G)
+    assert withdrawn_film(speed, viscosity, density, tension) == pytest.approx(exact, rel=0.015)
+
+
+def test_a_fast_plate_takes_deryagins_film():
+    """h = sqrt(mu U / (rho g)), Deryagin 1945 (from memory): the limit of large ones."""
+    found = withdrawn_film(100.0, 500.0, 1050.0, 0.035)
+    assert found == pytest.approx(math.sqrt(500.0 * 100.0 / (1050.0 * G)), rel=0.02)
+    # In between it is thinner than either limit.
+    assert withdrawn_film(0.02, 0.5, 1000.0) < 0.7 * math.sqrt(0.5 * 0.02 / (1000.0 * G))
+
+
+def drawn_out(rpm: float) -> tuple[float, float]:
+    """The film above the level of a drum half full, computed, and White and Tallmadge's. [m]
+
+    There it is an upright plate that is drawn out of a bath. T = 0.944 Ca^(1/6) (1 - T^2)^(2/3), T
+    the film over Deryagin's (White and Tallmadge 1965, from memory), is solved here for itself.
+    """
+    radius, length, viscosity, density = 0.1, 0.06, 0.5, 1000.0
+    drum = trimesh.creation.cylinder(radius, length, sections=240).subdivide_to_size(0.005)
+    # Its axis is the one that the frame turns about.
+    _, axis = square_to(np.array([0.0, 0.0, 1.0]))
+    drum.apply_transform(trimesh.geometry.align_vectors([0.0, 0.0, 1.0], axis))
+    grid = coat_grid(even_mesh(joined(drum), 0.004))
+    half_kg = 0.5 * math.pi * radius**2 * length * density
+    motion = machine(rpm, 0.0)
+    pouring = Pouring(Coated.bare(grid), steady(viscosity, density), half_kg, motion)
+    while pouring.now_s < 6.0:
+        pouring.go_on()
+    moment = pouring.moment()
+    before = motion.ups(grid.out, np.array([moment.t_s - 0.2]))[0]
+    high = grid.centre @ moment.up
+    out = (high > 0.0) & (high < 0.006) & (np.abs(grid.normal @ axis) < 0.1) & ~moment.under
+    # On the other side all that is above has run down already.
+    rising = out & (grid.centre @ (moment.up - before) > 0.0) & (moment.liquid_m > 0.0)
+    assert rising.sum() > 10
+    speed = 2.0 * math.pi * rpm / 60.0 * radius
+    scale = 0.944 * (viscosity * speed / SURFACE_TENSION_N_M) ** (1 / 6)
+    relative = brentq(lambda t: t - scale * (1.0 - t * t) ** (2 / 3), 0.0, 1.0)
+    exact = relative * math.sqrt(viscosity * speed / (density * G))
+    return float(moment.liquid_m[rising].mean()), float(exact)
+
+
+@pytest.mark.parametrize("rpm", [1.0, 3.0])
+def test_a_plate_drawn_out_of_a_bath_takes_white_and_tallmadges_film(rpm):
+    """5 %: a tenth off is noticed."""
+    found, exact = drawn_out(rpm)
+    assert found == pytest.approx(exact, rel=0.05)
+
+
+# --- one liquid, one age ---
+
+
+def test_what_is_rolled_gels_together_and_a_puddle_left_behind_sets_first(head):
+    """A rolled liquid is mixed (common practice, no source); a puddle cures warmer and alone."""
+    liquid = resin_liquid(0.24, float(head.area.sum()))
+    assert liquid.puddle_sets_after_s < 0.9 * liquid.gels_at_s
+    between = 0.5 * (liquid.puddle_sets_after_s + 10.0 + liquid.gels_at_s)
+
+    def runs_at(motion):
+        pouring = Pouring(Coated.bare(head), liquid, 0.24, motion)
+        while pouring.now_s < between:
+            pouring.go_on()
+        return float(pouring.state.pooled @ head.area) * liquid.density_kg_m3
+
+    assert runs_at(machine(8.0, 3.1)) == 0.0
+    assert runs_at(motion_named("still")) > 0.1
+
+
+# --- the pour ---
+
+
+def test_a_charge_poured_round_the_rim_leaves_nothing_bare_that_is_lost_from_below():
+    """Common practice, no source: poured at the low place of an open dome the rim stays bare."""
+    dome = coat_grid(even_mesh(half_sphere(0.09, 60), 0.006))
+    liquid = resin_liquid(0.06, float(dome.area.sum()))
+    still = motion_named("still")
+    bare = {}
+    for pour in Pour:
+        run = add_coat(Coated.bare(dome), liquid, 0.06, still, pour=pour).coats[0]
+        bare[pour] = float(dome.area[~run.wet].sum() / dome.area.sum())
+        assert run.mass_error < 1e-9
+    assert bare[Pour.LOW_PLACE] > 0.3
+    assert bare[Pour.RIM] < 0.01

@@ -42,3 +42,7 @@ STRETCH_SAFETY: Final = 3.0
 
 GRAVITY_M_S2: Final = 9.80665
 """Standard acceleration of free fall (3rd CGPM, 1901)."""
+
+SURFACE_TENSION_N_M: Final = 0.035
+"""Of casting resins; those of organic liquids lie between 0.025 and 0.045 (from memory). A film
+that is drawn out hangs on it by less than its sixth root."""

@@ -26,7 +26,7 @@ from mildhusk.store.kept import facts
 from mildhusk.store.tables import CastSheetRow, CoatRunRow, JobKind, PieceSource
 from mildhusk.store.values import WALLS, KeptWall, WallRequest
 
-MODEL = 4
+MODEL = 5
 """Another number when the simulation changes, so that nothing old is taken for it."""
 _SHAPED = (PieceSource.FILE, PieceSource.TAPE)
 

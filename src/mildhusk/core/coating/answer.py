@@ -14,7 +14,7 @@ _DOUBT = (
     "Estimate: surface tension and inertia are left out; meshes and steps alone move it by "
     "3 to 5 %{}."
 )
-_OF_A_LID = ", under a lid by 5 to 15 %"
+_OF_A_LID = ", under a lid by 5 to 20 %"
 _MOST_THIN = 0.01
 
 

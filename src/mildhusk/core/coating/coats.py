@@ -5,6 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 from mildhusk.core.coating.figures import wall_figures
 from mildhusk.core.coating.flow import (
@@ -25,6 +26,7 @@ from mildhusk.core.coating.hands import Hands
 from mildhusk.core.coating.liquid import Liquid
 from mildhusk.core.coating.motion import Motion
 from mildhusk.core.coating.pools import add_pool, no_pools
+from mildhusk.core.coating.turning import Pour
 from mildhusk.core.constants import GRAVITY_M_S2
 from mildhusk.core.errors import CoatingError
 from mildhusk.core.geometry.mesh import Flags, Floats
@@ -47,6 +49,10 @@ _LEAST_POOL_M = 0.001
 """A shallower pool is treated as film, however slowly the wall moves (assumed). [m]"""
 THICK = 1.5
 """Wall beyond so many times the median is thick; within one coat it is a puddle. [1]"""
+RIM_BAND_M = 0.03
+"""A charge poured round the rim lands on a band so wide (common practice, no source). [m]"""
+RIM_FILM_M = 0.0015
+"""No more stays on that band for the moment; the rest runs down at once (assumed). [m]"""
 _RUNS_OUT, _RUNS_OUT_WITHIN_S = 0.5, 20.0
 """A motion that spills this share of the charge within this time is given up. [1], [s]"""
 
@@ -133,6 +139,7 @@ def add_coat(
     charge_kg: float,
     motion: Motion,
     *,
+    pour: Pour = Pour.RIM,
     step_s: float = STEP_S,
     tell: Tell = silent,
     watch: Watch | None = None,
@@ -146,6 +153,8 @@ def add_coat(
     charge_kg : float
         [kg]
     motion : Motion
+    pour : Pour
+        Where an open mould is poured; one with a lid at its low place.
     step_s : float
         Between two places of the mould. [s]
     tell : callable
@@ -173,7 +182,7 @@ def add_coat(
     B. V. Deryagin, Acta Physicochimica URSS 20 (1945) 349 (the film withdrawn against gravity); H.
     Jeffreys, Proc. Cambridge Phil. Soc. 26 (1930) 204 (draining). Both from memory.
     """
-    pouring = Pouring(mould, liquid, charge_kg, motion, step_s)
+    pouring = Pouring(mould, liquid, charge_kg, motion, step_s, pour)
     while not pouring.has_set:
         pouring.go_on()
         if watch is not None:
@@ -187,12 +196,18 @@ class Pouring:
 
     Parameters
     ----------
-    mould, liquid, charge_kg, motion, step_s
+    mould, liquid, charge_kg, motion, step_s, pour
         As for `add_coat`, and refused alike.
     """
 
     def __init__(
-        self, mould: Coated, liquid: Liquid, charge_kg: float, motion: Motion, step_s: float
+        self,
+        mould: Coated,
+        liquid: Liquid,
+        charge_kg: float,
+        motion: Motion,
+        step_s: float = STEP_S,
+        pour: Pour = Pour.RIM,
     ) -> None:
         grid = mould.grid
         self._mould, self.liquid, self._motion, self._step_s = mould, liquid, motion, step_s
@@ -208,16 +223,20 @@ class Pouring:
             )
         faces = len(grid.area)
         self.now_s, self.sets_s = 0.0, max(liquid.sets_after_s, step_s)
-        # A puddle cures warmer and sets before the film.
-        self._puddle_sets_s = liquid.puddle_sets_after_s
         self._surface = surface_of(grid, mould.wall_m)
         self._area_m2 = float(grid.area.sum())
         self.state, self._pools = dry(faces), no_pools(faces)
         self._clock = clock_of(liquid)
         self._ground, self._work = ground_of(self._surface), workspace_for(faces)
-        self._pooled = np.zeros(faces)
         self._up = motion.ups(grid.out, np.zeros(1))[0]
-        add_pool(self._pools, int(np.argmin(grid.centre @ self._up)), self._volume)
+        rest = self._volume
+        if pour is Pour.RIM and grid.is_open:
+            band = along_rim(grid)
+            film_m = min(self._volume / float(grid.area[band].sum()), RIM_FILM_M)
+            self.state.film[band] = film_m
+            rest -= film_m * float(grid.area[band].sum())
+        if rest > 0.0:
+            add_pool(self._pools, int(np.argmin(grid.centre @ self._up)), rest)
         held = motion.by_hand and grid.is_open
         self._hands = Hands(motion, grid, self._surface) if held else None
         # Hands look at the rim every time.
@@ -237,31 +256,24 @@ class Pouring:
         CoatingError
             Most of it runs out.
         """
-        if self.now_s == self._puddle_sets_s:
-            self._pooled += set_pools(self._surface, self._pools, self._ground, self._up)
         whole = math.floor(self.now_s / self._every_s + 1.0 + 1e-9) * self._every_s
         next_s = min(whole, self.sets_s)
-        if self.now_s < self._puddle_sets_s:
-            next_s = min(next_s, self._puddle_sets_s)
         lasts = next_s - self.now_s
         count = max(1, math.ceil(lasts / self._longest_step_s() - 1e-9))
         at = self.now_s + (np.arange(count) + 0.5) * lasts / count
         # Within a long step the film sees the mean of gravity; pools are levelled more often.
         levels = max(int(lasts / count / STEP_S + 1e-9), 1)
         stands: Floats = np.linspace(self.now_s, next_s, 2 * count * levels + 1)[1::2]
-        if next_s > self._puddle_sets_s:
-            pool_fluidity = self.liquid.fluidity(at)
-        else:
-            pool_fluidity = self.liquid.pool_fluidity(at)
+        fluidity = self.liquid.fluidity(at)
         grid = self._mould.grid
         if self._hands is None:
             ups = self._motion.ups(grid.out, np.asarray(stands))
         else:
-            ups = self._hands.ups(stands, self._pools, float(self.state.film @ grid.area))
+            ups = self._hands.ups(stands, self.state, self._pools, self.liquid)
         run_coat(
             self._surface, self.state, self._pools, self._ground, self._work,
             ups.reshape(count, levels, 3), self.now_s, lasts / count,
-            self._clock, pool_fluidity, self._least_pool_m(ups, lasts / len(ups), pool_fluidity),
+            self._clock, self._least_pool_m(ups, lasts / len(ups), fluidity),
             self.liquid.density_kg_m3,
         )  # fmt: skip
         self.now_s, self._up = next_s, ups[-1]
@@ -308,21 +320,21 @@ class Pouring:
         # Under a pool as deep as there is liquid over the face, seen along its normal.
         upright = np.abs(self._mould.grid.normal @ self._up)
         deep = np.where(under, self.state.depth * upright, 0.0)
-        liquid = self.state.film + self._pooled + deep
+        liquid = self.state.film + self.state.pooled + deep
         return Moment(self.now_s, self._up.copy(), liquid, under)
 
     def landed(self) -> Coated:
         """Return the mould with this coat in it, what is left of its pools set where they lie."""
         grid, state, tally = self._mould.grid, self.state, self.state.tally
         density = self.liquid.density_kg_m3
-        pooled = self._pooled + set_pools(self._surface, self._pools, self._ground, self._up)
-        wall = state.film + pooled
+        set_pools(self._surface, state, self._pools, self._ground, self._up)
+        wall = state.film + state.pooled
         median = wall_figures(grid, wall, 0.0, density).p50_m
         puddle = np.where(grid.lid, 0.0, np.maximum(wall - THICK * median, 0.0))
         spilt = float(tally[SPILT])
         run = CoatRun(
             wall_m=wall,
-            wet=state.wet | (pooled > 0.0),
+            wet=state.wet | (state.pooled > 0.0),
             in_air=state.air & ~state.wet,
             charge_kg=self._charge_kg,
             spilt_kg=spilt * density,
@@ -333,6 +345,13 @@ class Pouring:
             mass_error=abs(float(wall @ grid.area) + spilt - self._volume) / self._volume,
         )
         return self._mould.with_coat(run)
+
+
+def along_rim(grid: CoatGrid) -> Flags:
+    """Return the faces on which a charge lands that is poured round the rim. (m,) bool"""
+    rim = grid.rim_place[grid.neighbour == NO_FACE]
+    away, _ = cKDTree(rim).query(grid.centre)
+    return np.asarray((away <= max(RIM_BAND_M, float(away.min()))) & ~grid.lid)
 
 
 def surface_of(grid: CoatGrid, solid_m: Floats) -> Surface:
@@ -391,7 +410,7 @@ def run_film(
     state.film[:] = film_m
     run_coat(
         surface, state, no_pools(len(grid.area)), ground_of(surface), workspace_for(len(grid.area)),
-        ups[:, None], 0.0, step_s, clock_of(liquid), np.zeros(len(ups)),
+        ups[:, None], 0.0, step_s, clock_of(liquid),
         np.full(len(ups), np.inf), liquid.density_kg_m3,
     )  # fmt: skip
     return state.film, float(state.tally[SPILT])

@@ -13,6 +13,7 @@ from mildhusk.core.coating.pools import (
     NOBODY,
     Ground,
     add_pool,
+    age_standing,
     clear_labels,
     drop_empty,
     height,
@@ -21,7 +22,8 @@ from mildhusk.core.coating.pools import (
     projected_area,
     settle,
 )
-from mildhusk.core.constants import GRAVITY_M_S2
+from mildhusk.core.coating.withdrawal import LOWEST_LOG, PER_DECADE, thickness_table
+from mildhusk.core.constants import GRAVITY_M_S2, SURFACE_TENSION_N_M
 from mildhusk.core.geometry.mesh import Flags, Floats, Integers
 
 Places = NDArray[np.uint32]
@@ -35,6 +37,9 @@ _MOST_LEFT_M = 0.01
 """A wall that comes out of a pool takes no more with it (assumed)."""
 _LEAST_SLOPE = 0.15
 """Flatter than this a wall comes out of a pool as if it were so steep (assumed)."""
+_WITHDRAWN = thickness_table()
+_STANDS_S = 8.0
+"""A pool that keeps its low place for so long is a puddle left behind (assumed). [s]"""
 _WET_M = 1e-6
 _STILL_M_S = 1e-6
 """Slower than a micrometre a second is still."""
@@ -52,7 +57,7 @@ _ZERO, _HALF, _ONE, _THREE = np.float32(0.0), np.float32(0.5), np.float32(1.0), 
 _TWO_THIRDS = np.float32(2.0 / 3.0)
 _TINY, _LONGEST_COURANT = np.float32(1e-12), np.float32(1.0)
 """Above this Courant number a time step is too long for the second-order film at an edge."""
-_LEAST_M3 = 1e-30
+_LEAST_M3, _LEAST_FLUIDITY = 1e-30, 1e-6
 _LARGEST_SHARE = np.float32(1.0 - 1e-6)
 """Of what a face holds, at most, leaves it in a step: rounding takes nothing below nought."""
 
@@ -106,6 +111,8 @@ class State(NamedTuple):
         How deep a face was under its pool at the step before. [m]
     age : (m + 1,) float
         Of its film; what runs carries its age along. The last is nobody's. [s]
+    pooled : (m,) float
+        What has set where it stood in a puddle. [m]
     wet, air : (m,) bool
         Whether it ever was, and whether it ever was in a bubble.
     tally : (5,) float
@@ -115,6 +122,7 @@ class State(NamedTuple):
     film: Floats
     depth: Floats
     age: Floats
+    pooled: Floats
     wet: Flags
     air: Flags
     tally: Floats
@@ -227,6 +235,7 @@ def dry(faces: int) -> State:
         np.zeros(faces),
         np.zeros(faces),
         np.zeros(faces + 1),
+        np.zeros(faces),
         np.zeros(faces, np.bool_),
         np.zeros(faces, np.bool_),
         np.array([0.0, -1.0, -1.0, -1.0, 0.0]),
@@ -346,7 +355,28 @@ def _covered_by_pools(pools, work):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, error_model="numpy")
-def _exchange_with_pools(surface, state, ground, pools, work, many, fluidity, pull, step_s):  # type: ignore[no-untyped-def]
+def _fluidity_at(clock, age_s):  # type: ignore[no-untyped-def]
+    """Return 1 / viscosity at an age; nought from gel on. [1/(Pa s)]"""
+    return clock.fluidity[int(min(age_s * clock.per_s, float(len(clock.fluidity) - 1)))]
+
+
+@njit(cache=True, error_model="numpy")
+def _withdrawn(rises_m_s, steep, viscosity, pull):  # type: ignore[no-untyped-def]
+    """Return the film on a wall that rises out of a pool; see `withdrawal`. [m]
+
+    Along a slope the wall is faster than it rises, and gravity pulls less on its film.
+    """
+    speed_m_s = rises_m_s / steep
+    capillary = max(viscosity * speed_m_s / SURFACE_TENSION_N_M, 1e-12)
+    row = (np.log10(capillary) - LOWEST_LOG) * PER_DECADE
+    row = min(max(row, 0.0), len(_WITHDRAWN) - 1.001)
+    lower = int(row)
+    relative = _WITHDRAWN[lower] + (row - lower) * (_WITHDRAWN[lower + 1] - _WITHDRAWN[lower])
+    return relative * np.sqrt(viscosity * speed_m_s / (pull * steep))
+
+
+@njit(cache=True, error_model="numpy")
+def _exchange_with_pools(surface, state, ground, pools, work, many, clock, now_s, pull, step_s):  # type: ignore[no-untyped-def]
     """Let pools take up the film they reach, and leave one on the wall that comes out of them.
 
     The first `many` of `work.were` are the faces that were under a pool, `work.of` which. How deep
@@ -380,9 +410,12 @@ def _exchange_with_pools(surface, state, ground, pools, work, many, fluidity, pu
             out = max(height(ground, f) - pools.level[was], 0.0) + state.depth[f]
             level_part = projected_area(ground, f) / surface.area[f]
             steep = np.sqrt(max(1.0 - level_part * level_part, 0.0))
-            left = np.sqrt(out / (step_s * fluidity * pull)) / max(steep, _LEAST_SLOPE)
+            age_s = now_s + pools.ahead_s[was]
+            viscosity = 1.0 / max(_fluidity_at(clock, age_s), _LEAST_FLUIDITY)
+            left = _withdrawn(out / step_s, max(steep, _LEAST_SLOPE), viscosity, pull)
             left = min(left, _MOST_LEFT_M, pools.volume[was] / surface.area[f])
             state.film[f] = left
+            state.age[f] = age_s
             pools.volume[was] -= left * surface.area[f]
         state.depth[f] = 0.0
     for at in range(pools.labelled_count[0]):
@@ -656,7 +689,6 @@ def run_coat(  # type: ignore[no-untyped-def]
     begins_s,
     step_s,
     clock,
-    pool_fluidity,
     least_m,
     density,
 ):
@@ -674,9 +706,7 @@ def run_coat(  # type: ignore[no-untyped-def]
     begins_s, step_s : float
         When the first begins, and how long each is. [s]
     clock : Clock
-        Of the film.
-    pool_fluidity : (n,) float
-        1 / viscosity of a pool during each step. [1/(Pa s)]
+        Of the film, of what is rolled, and of a puddle left behind.
     least_m : (n,) float
         So deep a pool must be during each step; what is less deep runs like a film. [m]
     density : float
@@ -695,15 +725,16 @@ def run_coat(  # type: ignore[no-untyped-def]
         for part in range(many):
             up = ups[step, part]
             mean_up += up / many
-            if pool_fluidity[step] > 0.0 and pools.used[0] > 0:
+            if pools.used[0] > 0:
                 ground.up[:] = up
                 under = _covered_by_pools(pools, work)
                 _spill(tally, settle(ground, pools), now_s)
                 _exchange_with_pools(
-                    surface, state, ground, pools, work, under, pool_fluidity[step], pull,
-                    step_s / many,
-                )  # fmt: skip
+                    surface, state, ground, pools, work, under, clock, now_s, pull, step_s / many
+                )
                 _shallow_to_film(state, ground, pools, work.deepest, least_m[step])
+                age_standing(pools, step_s / many, _STANDS_S, clock.rate_factor[-1])
+                _set_gelled(surface, state, pools, ground, clock, now_s)
                 drop_empty(pools)
         reorders = ordered_s < 0.0 or now_s - ordered_s > _ORDER_EVERY_S
         if reorders:
@@ -744,31 +775,43 @@ def would_spill(pools, ground, up):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True)
-def set_pools(surface, pools, ground, up):  # type: ignore[no-untyped-def]
-    """Let the pools set where they lie; returns the depth on each face, and takes them away. [m]
+def _set_gelled(surface, state, pools, ground, clock, now_s):  # type: ignore[no-untyped-def]
+    """Let pools set that are as old as the gel, where they stand."""
+    for pool in range(pools.used[0]):
+        age_s = now_s + pools.ahead_s[pool]
+        if pools.volume[pool] > 0.0 and age_s * clock.per_s >= len(clock.fluidity) - 1:
+            _set_pool(surface, state, pools, ground, pool)
 
-    By the depth under the level, scaled so that all of it is there.
-    """
+
+@njit(cache=True)
+def _set_pool(surface, state, pools, ground, pool):  # type: ignore[no-untyped-def]
+    """Let a pool set where it stands, by the depth under its level, scaled so that all is there."""
+    faces = len(surface.area)
+    whole = 0.0
+    for f in range(faces):
+        if pools.label[f] == pool:
+            deep = max(pools.level[pool] - height(ground, f), 0.0)
+            whole += deep * _level_part(ground, f) * surface.area[f]
+    if whole <= 0.0:
+        low = low_place(pools.seed[pool], ground)
+        state.pooled[low] += pools.volume[pool] / surface.area[low]
+    for f in range(faces):
+        if pools.label[f] == pool:
+            if whole > 0.0:
+                deep = max(pools.level[pool] - height(ground, f), 0.0) * _level_part(ground, f)
+                state.pooled[f] += deep * pools.volume[pool] / whole
+            state.depth[f] = 0.0
+            pools.label[f] = NOBODY
+    pools.volume[pool] = 0.0
+
+
+@njit(cache=True)
+def set_pools(surface, state, pools, ground, up):  # type: ignore[no-untyped-def]
+    """Let all pools set where they lie with a direction of up; `state.pooled` has them then."""
     ground.up[:] = up
-    depth = np.zeros(len(surface.area))
     settle(ground, pools)
     for pool in range(pools.used[0]):
-        if pools.volume[pool] <= 0.0:
-            continue
-        whole = 0.0
-        for f in range(len(surface.area)):
-            if pools.label[f] == pool:
-                deep = max(pools.level[pool] - height(ground, f), 0.0)
-                depth[f] = deep * _level_part(ground, f)
-                whole += depth[f] * surface.area[f]
-        if whole <= 0.0:
-            low = low_place(pools.seed[pool], ground)
-            depth[low] += pools.volume[pool] / surface.area[low]
-        else:
-            for f in range(len(surface.area)):
-                if pools.label[f] == pool:
-                    depth[f] *= pools.volume[pool] / whole
-        pools.volume[pool] = 0.0
+        if pools.volume[pool] > 0.0:
+            _set_pool(surface, state, pools, ground, pool)
     pools.used[0] = 0
     clear_labels(pools)
-    return depth

@@ -11,7 +11,7 @@ from mildhusk.core.geometry.mesh import Floats
 from mildhusk.core.materials.casting_resin import CastingResin
 
 CURED_AT_M = (0.00025, 0.0005, 0.001, 0.002, 0.004, 0.008)
-"""Depths at which the cure is solved; a rolling pool ages as the deepest of them (assumed). [m]"""
+"""Depths at which the cure is solved; a puddle left behind ages as the deepest (assumed). [m]"""
 _POINTS = 600
 
 
@@ -56,18 +56,14 @@ class Liquid:
         fluid = np.where(np.isfinite(self.pa_s), 1.0 / self.pa_s, 0.0)
         return np.asarray(np.interp(age, self.age_s, fluid, right=0.0))
 
-    def pool_fluidity(self, at: Floats) -> Floats:
-        """Return 1 / viscosity of a pool at moments from the pour on. [1/(Pa s)]"""
-        return self.fluidity(self.pool_rate_factor * at)
-
     def fluidity_left(self, from_s: float) -> float:
         """Return 1 / viscosity summed over age from one on until it gels. [1/Pa]"""
         later = self.age_s[self.age_s >= from_s]
         return float(np.trapezoid(self.fluidity(later), later))
 
     @property
-    def pool_rate_factor(self) -> float:
-        """How many times faster a pool ages."""
+    def puddle_rate_factor(self) -> float:
+        """How many times faster a puddle ages."""
         return float(self.rate_factor[-1])
 
     @property
@@ -84,7 +80,7 @@ class Liquid:
     @property
     def puddle_sets_after_s(self) -> float:
         """From the pour until a puddle has gelled. [s]"""
-        return self.gels_at_s / self.pool_rate_factor
+        return self.gels_at_s / self.puddle_rate_factor
 
 
 def liquid_of(

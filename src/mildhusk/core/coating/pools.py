@@ -83,6 +83,9 @@ class Pools(NamedTuple):
         A face of each; from there it finds its low place.
     volume, level : (MOST_POOLS,) float
         [m^3]; [m]
+    lowest, stood_s, ahead_s : (MOST_POOLS,) int, float, float
+        The low place it stands in, since when it has not left it, and how much older it is than
+        what is rolled. [s]
     used : (1,) int
         How many are in use; one without volume is free again.
     label : (m,) int
@@ -97,6 +100,9 @@ class Pools(NamedTuple):
     seed: Integers
     volume: Floats
     level: Floats
+    lowest: Integers
+    stood_s: Floats
+    ahead_s: Floats
     used: Integers
     label: Integers
     is_labelled: Flags
@@ -112,6 +118,9 @@ def no_pools(faces: int) -> Pools:
     """Return a mould without pools."""
     return Pools(
         np.zeros(MOST_POOLS, np.int64),
+        np.zeros(MOST_POOLS),
+        np.zeros(MOST_POOLS),
+        np.full(MOST_POOLS, NOBODY),
         np.zeros(MOST_POOLS),
         np.zeros(MOST_POOLS),
         np.zeros(1, np.int64),
@@ -151,14 +160,48 @@ def add_pool(pools, seed, volume):  # type: ignore[no-untyped-def]
     """Add a pool; returns its number, or -1 where all are in use."""
     for one in range(pools.used[0]):
         if pools.volume[one] <= 0.0:
-            pools.seed[one], pools.volume[one], pools.level[one] = seed, volume, -np.inf
+            _begin(pools, one, seed, volume)
             return one
     one = pools.used[0]
     if one == len(pools.seed):
         return -1
     pools.used[0] += 1
-    pools.seed[one], pools.volume[one], pools.level[one] = seed, volume, -np.inf
+    _begin(pools, one, seed, volume)
     return one
+
+
+@njit(cache=True)
+def _begin(pools, pool, seed, volume):  # type: ignore[no-untyped-def]
+    pools.seed[pool], pools.volume[pool], pools.level[pool] = seed, volume, -np.inf
+    pools.lowest[pool], pools.stood_s[pool], pools.ahead_s[pool] = NOBODY, 0.0, 0.0
+
+
+@njit(cache=True)
+def age_standing(pools, elapsed_s, patience_s, rate_factor):  # type: ignore[no-untyped-def]
+    """Let pools that stay in their low place for long age by their own, faster clock.
+
+    What moves on is mixed with what is rolled, and is as old as it.
+
+    Parameters
+    ----------
+    pools : Pools
+    elapsed_s : float
+        Since the last time. [s]
+    patience_s : float
+        A pool that stays so long is a puddle left behind. [s]
+    rate_factor : float
+        How many times faster a puddle ages. [1]
+    """
+    for pool in range(pools.used[0]):
+        if pools.volume[pool] <= 0.0:
+            continue
+        if pools.seed[pool] != pools.lowest[pool]:
+            pools.lowest[pool] = pools.seed[pool]
+            pools.stood_s[pool] = pools.ahead_s[pool] = 0.0
+            continue
+        pools.stood_s[pool] += elapsed_s
+        if pools.stood_s[pool] > patience_s:
+            pools.ahead_s[pool] += elapsed_s * (rate_factor - 1.0)
 
 
 @njit(cache=True)

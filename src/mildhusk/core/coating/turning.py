@@ -1,6 +1,7 @@
 """How a mould is turned, and how finely it is looked at; light to import, as the flow is not."""
 
 from dataclasses import dataclass
+from enum import StrEnum
 
 from mildhusk.core.checks import Bounds, check_bounds, needed_within, within
 from mildhusk.core.coating.motion import Motion
@@ -9,6 +10,13 @@ from mildhusk.core.errors import CoatingError
 FINEST_M, COARSEST_M = 0.001, 0.05
 """Edges of the faces that a coat can be computed on."""
 MOST_COATS, MOST_SHARE, MOST_LEAD = 40, 10.0, 4.0
+
+
+class Pour(StrEnum):
+    """Where a charge goes in."""
+
+    RIM = "rim"
+    LOW_PLACE = "low-place"
 
 
 @dataclass(frozen=True, slots=True)
