@@ -26,7 +26,8 @@ def add_words(coat: argparse.ArgumentParser) -> None:
     """Add the options of the command."""
     add_shape_words(coat, optional=True)
     coat.add_argument("--resin", metavar="KEY")
-    coat.add_argument("--grams", metavar="240", help="A and B, of each coat")
+    coat.add_argument("--grams", metavar="240", help="A and B weighed for each coat, as on a sheet")
+    coat.add_argument("--loss", default="5%", metavar="5%%", help="of it stays in cup and on stick")
     coat.add_argument("--coats", type=int, default=1, metavar="4")
     coat.add_argument("--motion", default="machine", metavar="NAME|FILE.json")
     coat.add_argument("--list-motions", action="store_true", help="print their names")
@@ -46,6 +47,7 @@ class CoatRequest:
 
     resin: "CastingResin"
     kg: float
+    loss: float
     coats: int
     motion: "Motion"
     room_k: float
@@ -80,6 +82,7 @@ def _read(given: argparse.Namespace) -> CoatRequest:
     return CoatRequest(
         resin=shipped_resin(given.resin),
         kg=read_quantity(given.grams, "kg", "g", name="The charge", field="grams"),
+        loss=_loss(given.loss),
         coats=given.coats,
         motion=motion,
         room_k=read_quantity(given.temp, "K", "C", name="The temperature", field="temp"),
@@ -91,6 +94,13 @@ def _read(given: argparse.Namespace) -> CoatRequest:
         if given.target is None
         else read_quantity(given.target, "m", "mm", name="The target", field="target"),
     )
+
+
+def _loss(text: str) -> float:
+    loss = read_quantity(text, "1", "%", name="The loss", field="loss")
+    if not 0.0 <= loss < 1.0:
+        raise InputError(f"The loss is {loss * 100:g} %; give 0 % to less than 100 %.", "loss")
+    return loss
 
 
 def run(given: argparse.Namespace) -> tuple[Any, list[str]]:
@@ -119,14 +129,16 @@ def _simulated(
 
     began = perf_counter()
     density = asked.resin.density_cured_kg_m3
-    film = asked.kg / density / float(face_frames(face)[2].sum())
+    # What stays in the cup does not come into the mould.
+    in_mould_kg = asked.kg * (1.0 - asked.loss)
+    film = in_mould_kg / density / float(face_frames(face)[2].sum())
     room = asked.room_k
     liquid = liquid_of(asked.resin, CureSetup(asked.kg, room, room, room, film), MIXING_TIME_S)
 
     def simulate(edge_m: float) -> Coated:
         mould = Coated.bare(coat_grid(even_mesh(face, edge_m), capped=given.capped))
         for _ in range(asked.coats):
-            mould = add_coat(mould, liquid, asked.kg, asked.motion)
+            mould = add_coat(mould, liquid, in_mould_kg, asked.motion)
         return mould
 
     edge_m, band = asked.edge_m, None
