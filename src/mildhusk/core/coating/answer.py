@@ -11,8 +11,7 @@ from mildhusk.core.coating.places import Place, name_of, thick_places, thin_line
 from mildhusk.core.geometry.mesh import Flags, Floats
 
 _DOUBT = (
-    "Estimate: surface tension and inertia are left out; meshes and steps alone move it by "
-    "3 to 5 %{}."
+    "Estimate: levelling and inertia are left out; meshes and steps alone move it by 3 to 5 %{}."
 )
 _OF_A_LID = ", under a lid by 5 to 20 %"
 _MOST_THIN = 0.01

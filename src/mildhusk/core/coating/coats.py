@@ -174,13 +174,14 @@ def add_coat(
     Notes
     -----
     The pool is level at every moment and gives the faces that leave it the film that their speed
-    draws out; on the wall a film runs down by its weight against its viscosity (lubrication, finite
-    volumes of the second order with van Leer's limiter). Surface tension and inertia are left out.
+    draws out (see `withdrawal`); on the wall a film runs down by its weight against its viscosity
+    (lubrication, finite volumes of the second order with van Leer's limiter). What is rolled has
+    one age; a pool left standing ages faster. Levelling by surface tension and inertia are left
+    out.
 
     References
     ----------
-    B. V. Deryagin, Acta Physicochimica URSS 20 (1945) 349 (the film withdrawn against gravity); H.
-    Jeffreys, Proc. Cambridge Phil. Soc. 26 (1930) 204 (draining). Both from memory.
+    H. Jeffreys, Proc. Cambridge Phil. Soc. 26 (1930) 204 (draining; from memory).
     """
     pouring = Pouring(mould, liquid, charge_kg, motion, step_s, pour)
     while not pouring.has_set:
