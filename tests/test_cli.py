@@ -397,7 +397,7 @@ def test_a_coat_that_cannot_be_is_one_sentence(ball, tmp_path):
         ((*plain, "9kg", "--edge", "9mm"), "and the mould holds"),
         ((*plain, "100", "--edge", "0.1mm"), "The edge is 0.1 mm"),
         ((*plain, "100", "--band", "90%"), "The band is 90"),
-        ((*plain, "100", "--loss", "120%"), "The loss is 120 %"),
+        ((*plain, "100", "--loss", "60%"), "The loss is 60 %; give 0 % to 50 %"),
         (("coat", ball), "Give --resin and --grams"),
     ):
         done = husk(*words)

@@ -152,6 +152,6 @@ def test_a_browser_without_graphics_shows_the_numbers_all_the_same(address):
     with chromium_browser("--disable-3d-apis") as driver:
         someone = Person(driver, address)
         someone.go(_mask_sheet(address))
-        someone.sees("This browser cannot show three dimensions")
+        someone.sees("This browser cannot show the 3D view")
         someone.sees("Resin to mix")
         assert someone.complaints() == []

@@ -25,7 +25,7 @@ class Graphics extends Component<{ children: ReactNode }, { failed: boolean }> {
 
   override render() {
     if (!this.state.failed) return this.props.children;
-    return <p className="hint no-graphics">This browser cannot show three dimensions.</p>;
+    return <p className="hint no-graphics">This browser cannot show the 3D view.</p>;
   }
 }
 

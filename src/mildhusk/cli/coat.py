@@ -6,9 +6,11 @@ from pathlib import Path
 from time import perf_counter
 from typing import TYPE_CHECKING, Any
 
+from mildhusk.cli.mixing import share
 from mildhusk.cli.output import plain
 from mildhusk.cli.shape import add_shape_words, survey_of
-from mildhusk.core.errors import InputError
+from mildhusk.core.casting.wish import LOSS
+from mildhusk.core.errors import ConditionError, InputError
 from mildhusk.core.materials.catalogue import shipped_resin
 from mildhusk.quantities import read_quantity
 
@@ -27,7 +29,7 @@ def add_words(coat: argparse.ArgumentParser) -> None:
     add_shape_words(coat, optional=True)
     coat.add_argument("--resin", metavar="KEY")
     coat.add_argument("--grams", metavar="240", help="A and B weighed for each coat, as on a sheet")
-    coat.add_argument("--loss", default="5%", metavar="5%%", help="of it stays in cup and on stick")
+    coat.add_argument("--loss", default="5%", metavar="5%%", help="of that, what stays in the cup")
     coat.add_argument("--coats", type=int, default=1, metavar="4")
     coat.add_argument("--motion", default="machine", metavar="NAME|FILE.json")
     coat.add_argument("--list-motions", action="store_true", help="print their names")
@@ -79,10 +81,12 @@ def _read(given: argparse.Namespace) -> CoatRequest:
             raise InputError(f"{given.motion}: {error.strerror or error}.", "motion") from error
     else:
         motion = motion_named(given.motion)
+    loss = share(given, "loss")
+    LOSS.check(loss, "loss", ConditionError)
     return CoatRequest(
         resin=shipped_resin(given.resin),
         kg=read_quantity(given.grams, "kg", "g", name="The charge", field="grams"),
-        loss=_loss(given.loss),
+        loss=loss,
         coats=given.coats,
         motion=motion,
         room_k=read_quantity(given.temp, "K", "C", name="The temperature", field="temp"),
@@ -94,13 +98,6 @@ def _read(given: argparse.Namespace) -> CoatRequest:
         if given.target is None
         else read_quantity(given.target, "m", "mm", name="The target", field="target"),
     )
-
-
-def _loss(text: str) -> float:
-    loss = read_quantity(text, "1", "%", name="The loss", field="loss")
-    if not 0.0 <= loss < 1.0:
-        raise InputError(f"The loss is {loss * 100:g} %; give 0 % to less than 100 %.", "loss")
-    return loss
 
 
 def run(given: argparse.Namespace) -> tuple[Any, list[str]]:

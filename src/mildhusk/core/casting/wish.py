@@ -30,6 +30,10 @@ class CoatSchool(StrEnum):
     CLAY = "clay"
 
 
+LOSS = Bounds(0.0, 0.5, "The loss", "%", 100.0)
+"""What of a charge may stay in the cup, on the stick and over the rim."""
+
+
 def _temperature(name: str) -> Bounds:
     return Bounds(CLOCK_LOWEST_K, CLOCK_HIGHEST_K, name, "°C", offset=-ZERO_CELSIUS_K)
 
@@ -82,7 +86,7 @@ class CastWish:
     wall_m: float
     room_temperature_k: float = needed_within(_temperature("The room temperature"))
     allowance: float = within(Bounds(0.0, 1.0, "The allowance for unevenness", "%", 100.0), 0.0)
-    loss: float = within(Bounds(0.0, 0.5, "The loss", "%", 100.0), 0.05)
+    loss: float = within(LOSS, 0.05)
     worn: bool = False
     mould_temperature_k: float | None = within(_temperature("The temperature of the mould"), None)
     parts_temperature_k: float | None = within(_temperature("The temperature of A and B"), None)

@@ -50,9 +50,9 @@ _LEAST_POOL_M = 0.001
 THICK = 1.5
 """Wall beyond so many times the median is thick; within one coat it is a puddle. [1]"""
 RIM_BAND_M = 0.03
-"""A charge poured round the rim lands on a band so wide (common practice, no source). [m]"""
+"""Width of the band on which a charge poured round the rim lands (assumed). [m]"""
 RIM_FILM_M = 0.0015
-"""No more stays on that band for the moment; the rest runs down at once (assumed). [m]"""
+"""Thickest film that stays on that band at first; the rest runs down at once (assumed). [m]"""
 _RUNS_OUT, _RUNS_OUT_WITHIN_S = 0.5, 20.0
 """A motion that spills this share of the charge within this time is given up. [1], [s]"""
 

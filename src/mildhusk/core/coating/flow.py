@@ -776,7 +776,7 @@ def would_spill(pools, ground, up):  # type: ignore[no-untyped-def]
 
 @njit(cache=True)
 def _set_gelled(surface, state, pools, ground, clock, now_s):  # type: ignore[no-untyped-def]
-    """Let pools set that are as old as the gel, where they stand."""
+    """Set the pools whose age has reached the gel, where they stand."""
     for pool in range(pools.used[0]):
         age_s = now_s + pools.ahead_s[pool]
         if pools.volume[pool] > 0.0 and age_s * clock.per_s >= len(clock.fluidity) - 1:
@@ -785,7 +785,7 @@ def _set_gelled(surface, state, pools, ground, clock, now_s):  # type: ignore[no
 
 @njit(cache=True)
 def _set_pool(surface, state, pools, ground, pool):  # type: ignore[no-untyped-def]
-    """Let a pool set where it stands, by the depth under its level, scaled so that all is there."""
+    """Set a pool where it stands, by its depth on each face, scaled to keep its volume."""
     faces = len(surface.area)
     whole = 0.0
     for f in range(faces):
@@ -807,7 +807,7 @@ def _set_pool(surface, state, pools, ground, pool):  # type: ignore[no-untyped-d
 
 @njit(cache=True)
 def set_pools(surface, state, pools, ground, up):  # type: ignore[no-untyped-def]
-    """Let all pools set where they lie with a direction of up; `state.pooled` has them then."""
+    """Set all pools where they stand for a direction of up, into `state.pooled`."""
     ground.up[:] = up
     settle(ground, pools)
     for pool in range(pools.used[0]):

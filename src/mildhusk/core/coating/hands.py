@@ -15,9 +15,9 @@ from mildhusk.core.geometry.mesh import Floats
 
 _MOST_TILT, _TRIES = math.pi, 6
 _LOOK_AHEAD_S = 2.0
-"""So far ahead hands reckon with what runs (assumed). [s]"""
+"""How far ahead hands think of what runs (assumed). [s]"""
 _MOST_DRIPS_1_S = 1e-4
-"""Of what is in the mould, more than this over the rim is taken back at once (assumed). [1/s]"""
+"""Hands tilt back when more than this share drips over the rim (assumed). [1/s]"""
 
 
 def running_film_m3(film_m: Floats, area_m2: Floats, pull_1_m_s: float) -> float:
