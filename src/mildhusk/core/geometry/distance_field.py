@@ -15,10 +15,12 @@ THICKEST_WALL_M = 0.012
 """The thickest wall that can be asked for; the curve ends here, or where the piece is solid. [m]"""
 
 USUAL_CELLS = 120_000
-USUAL_POINTS = 500_000
+USUAL_POINTS = 250_000
 _FINEST_M, _COARSEST_M = 3e-4, 0.006
 _MOST_PARTS = 4
 _STEPS = 48
+# From a cell's middle to the far corner of a half cube that stands over its own corner. [cells]
+_TO_CORNER = 1.2
 # Cosines between the normals of walls that look at each other, and that are all but parallel.
 _OPPOSITE, _PARALLEL = -0.5, -0.95
 _THINNEST_USUAL_M = 0.002
@@ -65,7 +67,7 @@ def volume_curve(
     cells : int
         About how many cells the box round the piece is cut into.
     points : int
-        About how many points near the face are measured.
+        About how many points of the thickest wall are measured.
     reach : Reach
         How far walls grow, and where.
 
@@ -82,13 +84,14 @@ def volume_curve(
     cell = _cell(mesh, cells)
     margin = 2.0 * cell + (reach.margin_m or 0.0)
     surface = sample_surface((mesh,), cell, margin)
-    near = np.argwhere(surface.depth <= reach.thickest_m + 1.8 * cell)
+    closed = surface if lids is None else sample_surface((mesh, lids), cell, margin)
+    near = _cells_inside(surface, closed, reach.thickest_m)
     parts = int(np.clip(round((points / max(len(near), 1)) ** (1 / 3)), 2, _MOST_PARTS))
     at, edge = _points_in(surface, near, parts)
     signed, sample = nearest_on(surface, at.reshape(-1, 3))
     to_face, to_closed = np.abs(signed), signed
     if lids is not None:
-        to_closed = _closed(sample_surface((mesh, lids), cell, margin), lids, at, signed)
+        to_closed = _closed(closed, lids, at, signed)
     inside = np.clip(0.5 + to_closed / edge, 0.0, 1.0)
     if reach.within is not None:
         inside = inside * reach.within(at.reshape(-1, 3))
@@ -122,6 +125,18 @@ def volume_curve(
 def _cell(mesh: Mesh, cells: int) -> float:
     volume = float(np.prod(np.maximum(mesh.extents, 0.005)))
     return float(np.clip((volume / cells) ** (1.0 / 3.0), _FINEST_M, _COARSEST_M))
+
+
+def _cells_inside(surface: SampledSurface, closed: SampledSurface, thickest_m: float) -> Integers:
+    """Return the cells that some of the thickest wall may lie in, (cells, 3).
+
+    The nearest place to a point of a cell is no nearer to the cell's middle than half the cell's
+    diagonal less; half a point's own cube is allowed for besides.
+    """
+    cell = surface.cell_m
+    near = np.argwhere(surface.depth <= thickest_m + 1.8 * cell)
+    inside, _ = nearest_on(closed, surface.origin + (near + 0.5) * cell)
+    return near[inside >= -_TO_CORNER * cell]
 
 
 def _points_in(surface: SampledSurface, near: Integers, parts: int) -> tuple[Floats, float]:

@@ -17,7 +17,7 @@ from mildhusk.core.geometry.openings import holes_closed, lids, rims
 from mildhusk.core.geometry.repair import bodies
 from mildhusk.core.mould.estimate import THICKEST_RUBBER_M, require_wall
 
-_CELLS, _POINTS = 60_000, 250_000
+_CELLS, _POINTS = 60_000, 125_000
 _SURFACE_CELLS = 160_000
 _FINEST_SURFACE_M, _COARSEST_SURFACE_M = 0.0015, 0.008
 
