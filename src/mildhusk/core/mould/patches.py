@@ -7,7 +7,7 @@ import numpy as np
 from mildhusk.core.checks import require_between
 from mildhusk.core.constants import STRETCH_SAFETY
 from mildhusk.core.errors import MouldError
-from mildhusk.core.geometry.mesh import Floats, face_frames
+from mildhusk.core.geometry.mesh import Floats, Mesh, face_frames
 from mildhusk.core.geometry.nearest import nearest_on, sample_surface
 from mildhusk.core.materials.kinds import Rubber
 from mildhusk.core.mould.brushing import grams_up
@@ -136,7 +136,8 @@ def _size(piece: Standing, wall_m: float, place: PatchPlace) -> PatchSize:
         )
     half = place.radius_m + wall_m
     edge = 2.0 * half / _POINTS_A_SIDE
-    surface = sample_surface((piece.face,), max(2.0 * edge, 0.001), half)
+    round_it = _faces_near(piece.face, at, half)
+    surface = sample_surface((round_it,), max(2.0 * edge, 0.001), half)
     along = (np.arange(_POINTS_A_SIDE) + 0.5) * edge - half
     grid = np.stack(np.meshgrid(along, along, along, indexing="ij"), axis=-1).reshape(-1, 3) + at
     inside_grid = np.all(
@@ -153,6 +154,16 @@ def _size(piece: Standing, wall_m: float, place: PatchPlace) -> PatchSize:
     counted = np.where(np.linalg.norm(foot - at, axis=1) <= place.radius_m, counted, 0.0)
     counted = counted * _above_board(piece, points)
     return PatchSize(covered, float(counted.sum()) * edge**3)
+
+
+def _faces_near(face: Mesh, at: Floats, within: float) -> Mesh:
+    """Return the faces on which the nearest place to any point within a distance of `at` lies."""
+    far = np.linalg.norm(face.vertices - at, axis=1)[face.faces]
+    corners = face.vertices[face.faces]
+    longest = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).max(axis=1)
+    # From such a point the nearest face is no further off than the corner nearest to `at`.
+    reach = 2.0 * within + float(far.min())
+    return Mesh(face.vertices, face.faces[far.min(axis=1) <= reach + longest])
 
 
 def _above_board(piece: Standing, points: Floats) -> Floats:
