@@ -352,8 +352,9 @@ def test_sheets_with_temperatures_or_scales_that_cannot_be_are_one_line(ball):
 
 
 _COAT = {
-    "mean_m", "p05_m", "p50_m", "p95_m", "min_m", "max_m", "under_target", "spilt_kg", "pool_kg",
-    "mass_error", "all_wet_s", "still_s", "cast_kg", "coats", "seconds", "edge_m", "band",
+    "mean_m", "p01_m", "p05_m", "p50_m", "p95_m", "min_m", "max_m", "under_target", "spilt_kg",
+    "pool_kg", "mass_error", "all_wet_s", "still_s", "cast_kg", "coats", "seconds", "edge_m",
+    "band",
 }  # fmt: skip
 
 

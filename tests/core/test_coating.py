@@ -19,7 +19,7 @@ from mildhusk.core.casting.trials import (
     gain_words,
     useful_charges,
 )
-from mildhusk.core.coating.answer import landed_wall
+from mildhusk.core.coating.answer import landed_wall, walls_after_coats
 from mildhusk.core.coating.band import EDGES_M, settled_wall
 from mildhusk.core.coating.coats import STEP_S, Coated, Pouring, add_coat, run_film, surface_of
 from mildhusk.core.coating.figures import wall_figures
@@ -36,7 +36,8 @@ from mildhusk.core.coating.motion import (
     motion_words,
     read_motion,
 )
-from mildhusk.core.coating.places import name_of, thin_line, thin_places
+from mildhusk.core.coating.naming import names_of
+from mildhusk.core.coating.places import thin_line, thin_places
 from mildhusk.core.coating.pools import AIR, add_pool, no_pools, settle
 from mildhusk.core.coating.rehearsal import rehearse
 from mildhusk.core.coating.turning import Pour
@@ -397,13 +398,14 @@ def test_what_is_poured_is_on_the_wall_in_the_pool_or_spilt(four_coats):
 def test_what_is_cut_away_is_weighed_but_not_judged(four_coats):
     """Exact: the thin half marked as waste leaves the other half's least wall."""
     mould, density = four_coats, FAST.density_cured_kg_m3
-    thin = mould.wall_m < np.median(mould.wall_m)
-    target = float(np.median(mould.wall_m))
+    wall = walls_after_coats(mould)[-1]
+    thin = wall < np.median(wall)
+    target = float(np.median(wall))
     whole, cut = (landed_wall(mould, density, target, waste) for waste in (None, thin))
     assert cut.cast_kg == whole.cast_kg
     assert whole.under_target > 0.4
     assert cut.under_target == 0.0
-    assert cut.min_m == pytest.approx(float(mould.wall_m[~thin].min()))
+    assert cut.min_m == pytest.approx(float(wall[~thin].min()))
     assert (cut.thin_places, cut.paste_kg, cut.coats_needed) == ((), 0.0, 4)
     assert cut.coats_for_thinnest == 4
     # A face of the grid is marked where the face it was made from is.
@@ -656,10 +658,11 @@ def test_places_of_a_face_have_the_names_of_a_face():
         (-0.06, 0.03, 0.06): "temple, right as it looks at you",
         (0.0, 0.001, 0.119): "top, by the rim",
     }
-    assert {at: name_of(face, np.array(at)) for at in names} == names
-    crown = coat_grid(dome)
-    assert name_of(crown, np.array([0.0, 0.0, 0.1])) == "at the crown, in the middle"
-    assert name_of(crown, np.array([0.0, 0.1, 0.0])) == "at the rim, towards +y"
+    words = names_of(face)
+    assert {at: words.of(np.array(at)) for at in names} == names
+    crown = names_of(coat_grid(dome))
+    assert crown.of(np.array([0.0, 0.0, 0.1])) == "top"
+    assert crown.of(np.array([0.0, 0.1, 0.0])) == "rim"
 
 
 def test_where_nearly_all_is_too_thin_the_thinnest_tenth_is_told(head):
@@ -671,7 +674,7 @@ def test_where_nearly_all_is_too_thin_the_thinnest_tenth_is_told(head):
     thinnest = thin_line(head, wall, 0.009)
     assert thinnest == pytest.approx(0.002, rel=0.02)
     (place,) = thin_places(head, wall, thinnest)
-    assert place.name == "lowest, in the middle"
+    assert place.name == "bottom"
     assert place.at_m[2] == head.centre[:, 2].min()
     assert place.area_m2 == pytest.approx(0.023, rel=0.02)
 
@@ -681,7 +684,7 @@ def test_the_tip_of_a_beak_is_named_so():
     x, y, z = dome.vertices.T
     beak = np.where(np.hypot(x, y) < 0.03, 0.12, 0.0)
     face = coat_grid(Mesh(np.c_[x, z + beak, -y], dome.faces))
-    assert name_of(face, np.array([0.0, 0.22, 0.0])) == "tip of the nose or beak"
+    assert names_of(face).of(np.array([0.0, 0.22, 0.0])) == "tip of the nose or beak"
 
 
 # --- motions, and what cannot be ---

@@ -3226,7 +3226,7 @@ export interface components {
     };
     /**
      * LandedWall
-     * @description The wall that coats left one on another; see `WallFigures` for its figures.
+     * @description The wall that coats left one on another, along its normals; see `WallFigures`.
      *
      *     Parameters
      *     ----------
@@ -3245,12 +3245,12 @@ export interface components {
      *     faces : int
      *         Computed on.
      *     thinnest_at, thickest_at : str
-     *         Names of places.
+     *         Names of places of a coin's size.
      *     thin_under_m : float
      *         Below it a place is told as thin. [m]
      *     thin_places, thick_places : tuple of Place
-     *     reached : float
-     *         Of the face that the first coat wet. [1]
+     *     reached, never_wet : float
+     *         Of the face that the first coat wet, and that no coat did. [1]
      *     in_air_m2 : float
      *         That a bubble kept dry. [m^2]
      *     coats_needed, coats_for_thinnest : int or None
@@ -3294,6 +3294,10 @@ export interface components {
       mean_m: number;
       /** Min M */
       min_m: number;
+      /** Never Wet */
+      never_wet: number;
+      /** P01 M */
+      p01_m: number;
       /** P05 M */
       p05_m: number;
       /** P50 M */
@@ -4314,7 +4318,7 @@ export interface components {
      *     Parameters
      *     ----------
      *     name : str
-     *         See `name_of`.
+     *         See `naming`.
      *     at_m : tuple of 3 floats
      *         Where it is thinnest, or thickest. [m]
      *     area_m2, wall_m : float

@@ -174,8 +174,8 @@ def _lines(wall: "LandedWall") -> list[str]:
 
     wet = wall.all_wet_s
     return [
-        f"wall      mean {mm(wall.mean_m)}, 5 % under {mm(wall.p05_m)}, 5 % over "
-        f"{mm(wall.p95_m)}, least {mm(wall.min_m)}, most {mm(wall.max_m)}",
+        f"wall      mean {mm(wall.mean_m)}, 5 % under {mm(wall.p05_m)}, 1 % under "
+        f"{mm(wall.p01_m)}, 5 % over {mm(wall.p95_m)}, most {mm(wall.max_m)}",
         f"thin      {wall.under_target * 100:.1f} % of the face under {mm(wall.target_m)}",
         f"cast      {wall.cast_kg * 1e3:.0f} g; spilt {wall.spilt_kg * 1e3:.1f} g; "
         f"in puddles {wall.pool_kg * 1e3:.1f} g; on the lid {wall.lid_kg * 1e3:.1f} g",

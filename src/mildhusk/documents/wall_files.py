@@ -33,7 +33,7 @@ class WallModel:
     mesh : Mesh
         [m]
     coats_m : (k, m) float
-        What each coat left on each face. [m]
+        What each coat added on each face, along its normal. [m]
     """
 
     mesh: Mesh
@@ -46,11 +46,12 @@ class WallModel:
 
 
 def wall_model(mould: "Coated") -> WallModel:
-    """Return what is kept of a cast."""
+    """Return what is kept of a cast: what each coat added along the normals."""
+    from mildhusk.core.coating.answer import walls_after_coats
+
     on_face = ~mould.grid.lid
     mesh = Mesh(mould.grid.mesh.vertices, np.asarray(mould.grid.mesh.faces[on_face]))
-    coats = np.stack([run.wall_m[on_face] for run in mould.coats])
-    return WallModel(mesh, coats)
+    return WallModel(mesh, np.diff(walls_after_coats(mould), axis=0)[:, on_face])
 
 
 def pack_wall(model: WallModel) -> bytes:

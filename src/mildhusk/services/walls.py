@@ -26,7 +26,7 @@ from mildhusk.store.kept import facts
 from mildhusk.store.tables import CastSheetRow, CoatRunRow, JobKind, PieceSource
 from mildhusk.store.values import WALLS, KeptWall, WallRequest
 
-MODEL = 5
+MODEL = 6
 """Another number when the simulation changes, so that nothing old is taken for it."""
 _SHAPED = (PieceSource.FILE, PieceSource.TAPE)
 

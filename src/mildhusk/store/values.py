@@ -136,6 +136,12 @@ def _with_its_lid(kept: Json) -> Json:
     return {"asked": kept["asked"], "wall": {**wall, "has_lid": kept["asked"]["capped"]}}
 
 
+def _with_its_least(kept: Json) -> Json:
+    """A wall told its thinnest face, and not what 99 % have; what no coat wet was not told."""
+    wall = kept["wall"]
+    return {**kept, "wall": {**wall, "p01_m": wall["min_m"], "never_wet": 1.0 - wall["reached"]}}
+
+
 WISHES = Kept(CastWish)
 EQUIPMENT = Kept(Equipment, _hours)
 FACES = Kept(FaceMeasures)
@@ -144,5 +150,5 @@ SURVEY_WISHES = Kept(SurveyWish)
 BUILDS = Kept(KeptBuild, _no_clay)
 TAKES = Kept(MouldEstimate)
 POUR_PLANS = Kept(PourPlan, _facts_of_a_plan)
-WALLS = Kept(KeptWall, _with_its_lid)
+WALLS = Kept(KeptWall, _with_its_lid, _with_its_least)
 SHEET_FIGURES = Kept(SheetFigures)

@@ -54,7 +54,11 @@ export function WallFigures({ run }: { run: WallRun }) {
       <WallHeadline run={run} />
       <dl className="figures">
         <Figure label="Mean" value={length(wall.mean_m)} />
-        <Figure label="Thinnest" value={length(wall.min_m)} where={wall.thinnest_at} />
+        <Figure
+          label="1 % under"
+          value={length(wall.p01_m)}
+          where={`thinnest: ${wall.thinnest_at}`}
+        />
         <Figure label="Thickest" value={length(wall.max_m)} where={wall.thickest_at} />
         <Figure label="Cast weighs" value={quantity(wall.cast_kg, "kg", system)} />
         <Figure label="In puddles" value={quantity(wall.pool_kg, "kg", system)} />

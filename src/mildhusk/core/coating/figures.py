@@ -13,6 +13,7 @@ class WallFigures:
     """Statistics of a wall by area, without lids. [m], [1], [kg]"""
 
     mean_m: float
+    p01_m: float
     p05_m: float
     p50_m: float
     p95_m: float
@@ -45,9 +46,10 @@ def wall_figures(
     """
     on_face = ~grid.lid if waste is None else ~grid.lid & ~waste
     wall, area = wall_m[on_face], grid.area[on_face]
-    p05_m, p50_m, p95_m = wall_percentiles(wall, area, 0.05, 0.5, 0.95)
+    p01_m, p05_m, p50_m, p95_m = wall_percentiles(wall, area, 0.01, 0.05, 0.5, 0.95)
     return WallFigures(
         mean_m=float((wall * area).sum() / area.sum()),
+        p01_m=p01_m,
         p05_m=p05_m,
         p50_m=p50_m,
         p95_m=p95_m,
@@ -80,8 +82,20 @@ def wall_percentiles(wall_m: Floats, area_m2: Floats, *shares: float) -> list[fl
     return [float(np.interp(share, below, wall_m[order])) for share in shares]
 
 
-def centre_of_mass(grid: CoatGrid, wall_m: Floats) -> Floats:
-    """Return the centre of mass of a wall, (3,). [m]"""
-    mass = np.where(grid.lid, 0.0, wall_m * grid.area)
+def centre_of_mass(grid: CoatGrid, volume_per_area_m: Floats, wall_m: Floats) -> Floats:
+    """Return the centre of mass of a wall.
+
+    Parameters
+    ----------
+    grid : CoatGrid
+    volume_per_area_m, wall_m : (m,) float
+        [m]
+
+    Returns
+    -------
+    (3,) float
+        [m]
+    """
+    mass = np.where(grid.lid, 0.0, volume_per_area_m * grid.area)
     middle = grid.centre - 0.5 * wall_m[:, None] * grid.normal
     return np.asarray((middle * mass[:, None]).sum(axis=0) / max(mass.sum(), 1e-300))
