@@ -370,8 +370,9 @@ def test_coat_prints_the_agreed_fields_and_a_ply_with_the_wall(ball, tmp_path):
     assert told["mass_error"] < 1e-9
     # Of what is weighed 5 % stay in the cup, as on a sheet that says nothing else.
     assert told["cast_kg"] + told["spilt_kg"] == pytest.approx(0.95 * 0.26, rel=1e-9)
-    # Balance: what lies on the face, over its area and density.
-    assert told["mean_m"] == pytest.approx(0.247 / 1050.0 / 0.12566, rel=0.02)
+    # Balance: a shell in a ball of 100 mm that holds what lies on it (closed form).
+    hollow_m = (0.1**3 - 3.0 / (4.0 * math.pi) * 0.247 / 1050.0) ** (1.0 / 3.0)
+    assert told["mean_m"] == pytest.approx(0.1 - hollow_m, rel=0.02)
     assert out.read_bytes()[:3] == b"ply"
     assert b"wall_mm" in out.read_bytes()[:600]
 

@@ -147,7 +147,10 @@ def test_the_answer_is_plain_json_and_leaves_out_what_it_was_made_from():
     answer = TypeAdapter(CastPlan).dump_python(planned(), mode="json")
     assert json.loads(json.dumps(answer)) == answer
     assert answer["area_m2"] == FACE.area_m2
-    assert answer["estimate"] is True
+    estimate = answer["estimate"]
+    assert estimate["low_kg"] < estimate["total_charge_kg"] == answer["total_charge_kg"]
+    assert estimate["high_kg"] > estimate["total_charge_kg"]
+    assert (answer["stands_on"], answer["wall"], answer["motion"]) == ("even", None, None)
     assert answer["cost"] == str(planned().cost)
     assert not {"face", "pourable", "equipment", "wish"} & answer.keys()
     assert not {"recipe", "clock", "layer"} & answer["coats"][0].keys()

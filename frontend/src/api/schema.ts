@@ -989,6 +989,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/sheets/settle": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** A plan settled by simulating its coats; asked of a worker where it is not known */
+    post: operations["walls_settle_sheets_settle_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/sheets/{id}": {
     parameters: {
       query?: never;
@@ -1775,17 +1792,27 @@ export interface components {
     };
     /**
      * CastPlan
-     * @description What to weigh, how often, when. An estimate: the flow in the mould is not simulated.
+     * @description What to weigh, how often, when.
      *
      *     Parameters
      *     ----------
-     *     estimate : bool
+     *     estimate : ChargeEstimate
+     *     stands_on : StandsOn
+     *         What is known of how the coats land.
+     *     motion : str or None
+     *         How the mould is turned, by its name; None where that is not said.
+     *     lid : bool
+     *         A lid closes every opening.
+     *     least : LeastWall
+     *         What part of the face the least wall is meant for.
+     *     wall : SheetWall or None
+     *         None before it was simulated.
      *     fits : bool
      *         Every coat keeps every limit.
      *     area_m2 : float
      *         Casting face. [m^2]
      *     planned_wall_m : float
-     *         Mean wall to pour for. [m]
+     *         The even wall that takes as much resin as this cast. [m]
      *     shell_volume_m3 : float
      *         Resin that stays on the wall. [m^3]
      *     total_charge_kg : float
@@ -1843,11 +1870,7 @@ export interface components {
       cost: string;
       /** Demould S */
       demould_s: number;
-      /**
-       * Estimate
-       * @default true
-       */
-      estimate: boolean;
+      estimate: components["schemas"]["ChargeEstimate"];
       /** Figures */
       figures: components["schemas"]["Amount"][];
       /**
@@ -1863,9 +1886,14 @@ export interface components {
       /** Hands On S */
       hands_on_s: number;
       largest: components["schemas"]["Largest"];
+      least: components["schemas"]["LeastWall"];
+      /** Lid */
+      lid: boolean;
       limits: components["schemas"]["CoatLimits"];
       /** Measured Parts */
       measured_parts: string[];
+      /** Motion */
+      motion: string | null;
       /** Operations */
       operations: components["schemas"]["OperationCautions"][];
       /** Out After S */
@@ -1882,6 +1910,7 @@ export interface components {
       school: components["schemas"]["SchoolWords"];
       /** Shell Volume M3 */
       shell_volume_m3: number;
+      stands_on: components["schemas"]["StandsOn"];
       /** Time Factor */
       time_factor: number;
       /** Total Charge Band Kg */
@@ -1890,6 +1919,8 @@ export interface components {
       total_charge_kg: number;
       /** Trimmed Kg */
       trimmed_kg: number;
+      /** @default null */
+      wall: components["schemas"]["SheetWall"] | null;
     };
     /**
      * CastWish
@@ -1900,7 +1931,8 @@ export interface components {
      *     wall_m : float
      *         Least wall. Judged against the piece when the sheet is made. [m]
      *     allowance : float
-     *         Added to the wall because rolled walls come out uneven, as a share of it. [1]
+     *         Added to the wall because rolled walls come out uneven, as a share of it, where it is not
+     *         said how the mould is turned. [1]
      *     loss : float
      *         Share of what is mixed that stays in the cup, on the stick or over the rim. [1]
      *     room_temperature_k : float
@@ -1927,6 +1959,15 @@ export interface components {
      *         On all times of the resin, as measured gel times taught. [1]
      *     paste_places : tuple of PastePlace
      *         Where a paste goes; none is the usual thin share of the face.
+     *     motion : str or None
+     *         How the mould is turned, by its name; `USUAL` as is usual for the piece. None where that is
+     *         not said: the wall is taken to be even, but for the allowance.
+     *     lid : bool
+     *         A lid closes every opening, and keeps resin of its own.
+     *     least : LeastWall
+     *         What part of the face the least wall is meant for, where it is said how it is turned.
+     *     coats : int or None
+     *         So many equal ones; None as the limits of a coat have it.
      *     scale_step_kg, volume_step_m3 : float
      *         Last digit of the scale and finest mark of the cup. [kg], [m^3]
      *
@@ -1947,6 +1988,11 @@ export interface components {
        */
       catalyst?: number | null;
       /**
+       * Coats
+       * @default null
+       */
+      coats?: number | null;
+      /**
        * Filler
        * @default 0
        */
@@ -1966,6 +2012,13 @@ export interface components {
        * @default 1
        */
       hands?: number;
+      /** @default 95% */
+      least?: components["schemas"]["LeastWall"];
+      /**
+       * Lid
+       * @default false
+       */
+      lid?: boolean;
       /**
        * Loss
        * @default 0.05
@@ -1973,6 +2026,11 @@ export interface components {
       loss?: number;
       /** @default null */
       measure?: components["schemas"]["RatioBasis"] | null;
+      /**
+       * Motion
+       * @default null
+       */
+      motion?: string | null;
       /**
        * Mould Temperature K
        * @default null
@@ -2157,6 +2215,18 @@ export interface components {
       widest_girth_m: number;
     };
     /**
+     * ChargeEstimate
+     * @description What all coats weigh by formulas alone, and between what they may really come to. [kg]
+     */
+    ChargeEstimate: {
+      /** High Kg */
+      high_kg: number;
+      /** Low Kg */
+      low_kg: number;
+      /** Total Charge Kg */
+      total_charge_kg: number;
+    };
+    /**
      * ChargesQuestion
      * @description How the mould is turned meanwhile; `stop` cancels what is open, `again` asks for it anew.
      */
@@ -2294,6 +2364,8 @@ export interface components {
      *         Its first contact, from the first contact of coat 1. [s]
      *     pour_by_s, roll_until_s, next_from_s, next_until_s : float
      *         See `CoatClock`; of the last coat the tack window all the same, as one more could go on. [s]
+     *     motion : str
+     *         How the mould is turned meanwhile, by its name; empty where that is not said.
      */
     CoatPlan: {
       added_kg: components["schemas"]["Added"];
@@ -2307,6 +2379,11 @@ export interface components {
       /** Fits */
       fits: boolean;
       kind: components["schemas"]["CoatKind"];
+      /**
+       * Motion
+       * @default
+       */
+      motion: string;
       /** Next From S */
       next_from_s: number;
       /** Next Until S */
@@ -3117,7 +3194,7 @@ export interface components {
      * @description What a worker is asked to do.
      * @enum {string}
      */
-    JobKind: "file" | "survey" | "mould" | "coat";
+    JobKind: "file" | "survey" | "mould" | "coat" | "settle";
     /**
      * JobList
      * @description Jobs that are not ended.
@@ -3244,6 +3321,8 @@ export interface components {
      *     centre_of_mass_m : tuple of 3 floats
      *     faces : int
      *         Computed on.
+     *     face_m2 : float
+     *         Their area without lids. [m^2]
      *     thinnest_at, thickest_at : str
      *         Names of places of a coin's size.
      *     thin_under_m : float
@@ -3278,6 +3357,8 @@ export interface components {
       coats_needed: number | null;
       /** Estimate */
       estimate: boolean;
+      /** Face M2 */
+      face_m2: number;
       /** Faces */
       faces: number;
       /** Has Lid */
@@ -3341,6 +3422,12 @@ export interface components {
       /** Number */
       number: number;
     };
+    /**
+     * LeastWall
+     * @description What part of the kept face a least wall is meant for.
+     * @enum {string}
+     */
+    LeastWall: "95%" | "99%" | "typical";
     /**
      * LengthUnit
      * @description The units a shape file may be in.
@@ -5053,6 +5140,37 @@ export interface components {
       };
     };
     /**
+     * SettleRequest
+     * @description A plan to settle; `dropped` is the job of the question before, which is cancelled.
+     */
+    SettleRequest: {
+      /**
+       * Dropped
+       * @default null
+       */
+      dropped?: string | null;
+      /**
+       * Material Id
+       * Format: uuid
+       */
+      material_id: string;
+      /**
+       * Piece Id
+       * Format: uuid
+       */
+      piece_id: string;
+      wish: components["schemas"]["CastWish"];
+    };
+    /**
+     * SettledShape
+     * @description A plan as it is known now, and its wall or the job that settles it.
+     */
+    SettledShape: {
+      job: components["schemas"]["JobShape"] | null;
+      plan: components["schemas"]["CastPlan"];
+      run: components["schemas"]["RunShape"] | null;
+    };
+    /**
      * Severity
      * @description How much a finding matters.
      * @enum {string}
@@ -5168,6 +5286,47 @@ export interface components {
       version: number;
       /** Wall M */
       wall_m: number;
+    };
+    /**
+     * SheetWall
+     * @description The wall that the coats of a plan leave, as it was simulated.
+     *
+     *     Parameters
+     *     ----------
+     *     mean_m, p05_m, p01_m : float
+     *         Of the kept face: the mean, and what 95 % and 99 % of it have at least. [m]
+     *     share_under : float
+     *         Of it, what is thinner than the least wall. [1]
+     *     never_wet : float
+     *         Of the face, what no coat wets. [1]
+     *     puddle_kg, spilt_kg, lid_kg : float
+     *         [kg]
+     *     paste_kg : float
+     *         That fills the thin places up to the least wall. [kg]
+     *     thin : tuple of ThinPlace
+     *         The largest first.
+     */
+    SheetWall: {
+      /** Lid Kg */
+      lid_kg: number;
+      /** Mean M */
+      mean_m: number;
+      /** Never Wet */
+      never_wet: number;
+      /** P01 M */
+      p01_m: number;
+      /** P05 M */
+      p05_m: number;
+      /** Paste Kg */
+      paste_kg: number;
+      /** Puddle Kg */
+      puddle_kg: number;
+      /** Share Under */
+      share_under: number;
+      /** Spilt Kg */
+      spilt_kg: number;
+      /** Thin */
+      thin: components["schemas"]["ThinPlace"][];
     };
     /**
      * ShellAsBuilt
@@ -5356,6 +5515,8 @@ export interface components {
       | "kit on offer"
       | "your workshop's rate"
       | "your wish"
+      | "fitted to simulated casts"
+      | "simulated for this cast"
       | "assumed"
       | "computed";
     /**
@@ -5364,6 +5525,12 @@ export interface components {
      * @enum {string}
      */
     Standing: "take" | "possible" | "excluded";
+    /**
+     * StandsOn
+     * @description What a plan stands on.
+     * @enum {string}
+     */
+    StandsOn: "even" | "estimate" | "first-look" | "settled";
     /**
      * Station
      * @description What was taped at a height.
@@ -5615,6 +5782,18 @@ export interface components {
      * @description A taped piece: stations from the rim upwards, and the closed top if there is one.
      */
     TapingBody: components["schemas"]["Taping"];
+    /**
+     * ThinPlace
+     * @description A place that stays under the least wall: its name, size and mean wall. [m^2], [m]
+     */
+    ThinPlace: {
+      /** Area M2 */
+      area_m2: number;
+      /** Place */
+      place: string;
+      /** Wall M */
+      wall_m: number;
+    };
     /**
      * TickedCheck
      * @description A check, done or not.
@@ -8322,6 +8501,40 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["SchoolPlans"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  walls_settle_sheets_settle_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["SettleRequest"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SettledShape"];
         };
       };
       400: components["responses"]["BadRequest"];

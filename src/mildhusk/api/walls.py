@@ -19,6 +19,8 @@ from mildhusk.api.common import (
     transaction,
 )
 from mildhusk.api.jobs import JobShape, job_shape
+from mildhusk.api.sheets import SheetRequest
+from mildhusk.core.casting.plan import CastPlan
 from mildhusk.core.casting.trials import split_words
 from mildhusk.core.coating.answer import LandedWall
 from mildhusk.core.coating.motion import (
@@ -38,7 +40,7 @@ from mildhusk.documents.wall_files import (
     wall_ply,
 )
 from mildhusk.documents.wall_page import wall_pdf
-from mildhusk.services import wall_trials, walls
+from mildhusk.services import settling, wall_trials, walls
 from mildhusk.services.errors import NotFoundError
 from mildhusk.store.tables import CoatRunRow, JobStatus
 from mildhusk.store.values import WallRequest
@@ -132,6 +134,34 @@ def ask(path: IdPath, body: WallQuestion) -> dict[str, object]:  # noqa: D103
         found = walls.wall_of(at, path.id, asked)
         shown = WallShape(
             run=found.run and _run_shape(found.run), job=found.job and job_shape(found.job)
+        )
+    return shown.model_dump(mode="json")
+
+
+class SettleRequest(SheetRequest):
+    """A plan to settle; `dropped` is the job of the question before, which is cancelled."""
+
+    dropped: UUID | None = None
+
+
+class SettledShape(WallShape):
+    """A plan as it is known now, and its wall or the job that settles it."""
+
+    plan: CastPlan
+
+
+@blueprint.post(
+    "/sheets/settle",
+    responses={200: SettledShape},
+    summary="A plan settled by simulating its coats; asked of a worker where it is not known",
+)
+@calmly
+def settle(body: SettleRequest) -> dict[str, object]:  # noqa: D103
+    with transaction() as at:
+        found = settling.settle_sheet(at, body.question(), body.dropped)
+        run, job = found.wall.run, found.wall.job
+        shown = SettledShape(
+            plan=found.plan, run=run and _run_shape(run), job=job and job_shape(job)
         )
     return shown.model_dump(mode="json")
 

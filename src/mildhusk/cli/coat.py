@@ -35,7 +35,9 @@ def add_words(coat: argparse.ArgumentParser) -> None:
     coat.add_argument("--list-motions", action="store_true", help="print their names")
     coat.add_argument("--capped", action="store_true", help="a lid closes every opening")
     coat.add_argument("--temp", default="23C", metavar="21C", help="of room, mould and parts")
-    coat.add_argument("--edge", default="5mm", metavar="5mm", help="of the faces computed on")
+    coat.add_argument(
+        "--edge", metavar="5mm", help="of the faces computed on; else as the piece's size asks"
+    )
     coat.add_argument(
         "--band", metavar="3%", help="instead of an edge: finer until the wall changes by less"
     )
@@ -53,7 +55,7 @@ class CoatRequest:
     coats: int
     motion: "Motion"
     room_k: float
-    edge_m: float
+    edge_m: float | None
     band: float | None
     target_m: float | None
 
@@ -90,7 +92,9 @@ def _read(given: argparse.Namespace) -> CoatRequest:
         coats=given.coats,
         motion=motion,
         room_k=read_quantity(given.temp, "K", "C", name="The temperature", field="temp"),
-        edge_m=read_quantity(given.edge, "m", "mm", name="The edge", field="edge"),
+        edge_m=None
+        if given.edge is None
+        else read_quantity(given.edge, "m", "mm", name="The edge", field="edge"),
         band=None
         if given.band is None
         else read_quantity(given.band, "1", "%", name="The band", field="band"),
@@ -118,8 +122,9 @@ def _simulated(
     from mildhusk.core.coating.answer import landed_wall
     from mildhusk.core.coating.band import settled_wall
     from mildhusk.core.coating.coats import Coated, add_coat
-    from mildhusk.core.coating.grid import coat_grid, even_mesh
+    from mildhusk.core.coating.grid import coat_grid, even_mesh, usual_edge_m
     from mildhusk.core.coating.liquid import liquid_of
+    from mildhusk.core.coating.motion import motion_of_coat
     from mildhusk.core.constants import MIXING_TIME_S, USUAL_UNEVENNESS
     from mildhusk.core.cure.model import CureSetup
     from mildhusk.core.geometry.mesh import face_frames
@@ -134,11 +139,11 @@ def _simulated(
 
     def simulate(edge_m: float) -> Coated:
         mould = Coated.bare(coat_grid(even_mesh(face, edge_m), capped=given.capped))
-        for _ in range(asked.coats):
-            mould = add_coat(mould, liquid, in_mould_kg, asked.motion)
+        for number in range(1, asked.coats + 1):
+            mould = add_coat(mould, liquid, in_mould_kg, motion_of_coat(asked.motion, number))
         return mould
 
-    edge_m, band = asked.edge_m, None
+    edge_m, band = usual_edge_m(face) if asked.edge_m is None else asked.edge_m, None
     if asked.band is None:
         mould = simulate(edge_m)
     else:

@@ -1,6 +1,7 @@
 """The command `husk sheet`."""
 
 import argparse
+from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
 from mildhusk.cli.mixing import add_mixing_words, amount, catalyst, share
@@ -8,6 +9,8 @@ from mildhusk.cli.output import grams
 from mildhusk.cli.shape import add_shape_words, survey_of
 from mildhusk.core.casting.paste import PastePlace
 from mildhusk.core.casting.wish import CastWish, CoatSchool
+from mildhusk.core.coating.motion import motion_words
+from mildhusk.core.coating.turning import LeastWall
 from mildhusk.core.equipment import Equipment
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.casting_resin import RatioBasis
@@ -42,6 +45,19 @@ def add_words(sheet: argparse.ArgumentParser) -> None:
         "--paste-at", action="append", default=[], metavar="NAME:60cm2",
         help="a place where the paste goes; give one for each",
     )  # fmt: skip
+    sheet.add_argument(
+        "--motion", metavar="machine|NAME|machine:R,R",
+        help="how the mould is turned, or 'usual'; else the wall is taken to be even",
+    )  # fmt: skip
+    sheet.add_argument("--lid", action="store_true", help="a lid closes every opening")
+    sheet.add_argument(
+        "--on", choices=[str(one) for one in LeastWall], default=str(LeastWall.MOST),
+        help="what part of the face the wall is the least of",
+    )  # fmt: skip
+    sheet.add_argument("--coats", type=int, metavar="4", help="so many equal ones")
+    sheet.add_argument(
+        "--settle", action="store_true", help="simulate the coats, and plan by what they leave"
+    )
     sheet.add_argument("--hands", type=int, choices=[1, 2], default=1)
     add_mixing_words(sheet)
 
@@ -62,6 +78,10 @@ def wish_of(given: argparse.Namespace) -> CastWish:
         school=CoatSchool(given.school),
         fixed_m3=amount(given, "fixed", "m^3", "ml", "fixed_m3"),
         hands=given.hands,
+        motion=given.motion,
+        lid=given.lid,
+        least=LeastWall(given.on),
+        coats=given.coats,
         paste_places=tuple(_paste_place(text) for text in given.paste_at),
         measure=None if given.by is None else RatioBasis(given.by),
         catalyst=catalyst(given),
@@ -96,7 +116,13 @@ def run(given: argparse.Namespace) -> tuple[Any, list[str]]:
     from mildhusk.core.casting.plan import CastPlan, plan_cast
 
     equipment = Equipment(hands=wish.hands, scale_step_kg=wish.scale_step_kg)
-    planned = plan_cast(found.measures, material, wish, equipment)
+    if given.settle:
+        from mildhusk.core.casting.planner import Piece, settle
+
+        piece = Piece(found.face, found.cut_away, found.measures)
+        planned = settle(piece, material, wish, equipment).sheet
+    else:
+        planned = plan_cast(found.measures, material, wish, equipment)
     sheet = with_findings(planned, Known(shipped_casting_materials))
     return TypeAdapter(CastPlan).dump_python(sheet, mode="json"), [*_lines(sheet, hints)]
 
@@ -108,10 +134,33 @@ def _lines(sheet: "CastPlan", hints: list[str]) -> list[str]:
         f"mix {sheet.total_charge_kg * 1e3:.1f} g in all; the cast weighs "
         f"{sheet.cast_kg * 1e3:.0f} g; demould {in_minutes(sheet.demould_s)} after the last mix "
         "(estimates)",
+        *_wall_lines(sheet),
         *hints,
         *(f"{one.severity}: {one.text}" for one in sheet.findings),
         *(f"caution: {caution}" for caution in sheet.cautions),
     ]
+
+
+def _wall_lines(sheet: "CastPlan") -> Iterator[str]:
+    """Say what the plan stands on, and what its coats leave."""
+    estimate, wall = sheet.estimate, sheet.wall
+    if sheet.motion is not None:
+        yield (
+            f"turned {motion_words(sheet.motion)}{', with a lid' if sheet.lid else ''}; stands on "
+            f"{sheet.stands_on}; estimate {grams(estimate.total_charge_kg)}, between "
+            f"{grams(estimate.low_kg)} and {grams(estimate.high_kg)}"
+        )
+    if wall is not None:
+        yield (
+            f"wall mean {wall.mean_m * 1e3:.2f} mm, 95 % have {wall.p05_m * 1e3:.2f} mm, 99 % "
+            f"{wall.p01_m * 1e3:.2f} mm; {wall.share_under * 100:.1f} % of the face under the wish"
+        )
+        yield (
+            f"on the lid {grams(wall.lid_kg)}, over the rim {grams(wall.spilt_kg)}, in puddles "
+            f"{grams(wall.puddle_kg)}; a paste of {grams(wall.paste_kg)} fills the thin places"
+        )
+        for at in wall.thin:
+            yield f"thin: {at.place}, {at.wall_m * 1e3:.2f} mm on {at.area_m2 * 1e4:.0f} cm2"
 
 
 def _coat_line(sheet: "CastPlan", coat: "CoatPlan") -> str:

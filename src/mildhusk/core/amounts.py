@@ -31,6 +31,8 @@ class Source(StrEnum):
     KITS = "kit on offer"
     WORKSHOP = "your workshop's rate"
     WISHED = "your wish"
+    FITTED = "fitted to simulated casts"
+    SIMULATED = "simulated for this cast"
     ASSUMED = "assumed"
     COMPUTED = "computed"
 

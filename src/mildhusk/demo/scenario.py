@@ -10,7 +10,7 @@ from uuid import UUID
 
 from sqlalchemy import select
 
-from mildhusk.core.casting.wish import CastWish
+from mildhusk.core.casting.wish import USUAL, CastWish
 from mildhusk.core.constants import ZERO_CELSIUS_K
 from mildhusk.core.geometry.length_units import LengthUnit
 from mildhusk.core.geometry.reading import read_shape
@@ -57,6 +57,7 @@ class _DemoSheet:
     wall_mm: float
     room_c: float
     allowance: float = 0.15
+    motion: str | None = None
     worn: bool = False
     pours: tuple[_DemoPour, ...] = ()
 
@@ -146,7 +147,9 @@ _PIECES = (
                     ),
                 ),
             ),
-            _DemoSheet("Lamplighter, feather light", "pu-light-filled", 4.0, 23.0, worn=True),
+            _DemoSheet(
+                "Lamplighter, feather light", "pu-light-filled", 4.0, 23.0, motion=USUAL, worn=True
+            ),
         ),
     ),
     _DemoPiece(
@@ -223,6 +226,7 @@ def _add(transaction: Transaction, demo: _DemoPiece, now: datetime) -> None:
             wall_m=sheet.wall_mm / 1e3,
             room_temperature_k=sheet.room_c + ZERO_CELSIUS_K,
             allowance=sheet.allowance,
+            motion=sheet.motion,
             worn=sheet.worn,
         )
         row = add_sheet(transaction, sheet.name, SheetQuestion(piece.id, material.id, wish))

@@ -83,6 +83,8 @@ def pack_films(mould: "Coated", played: Sequence[Sequence["Moment"]]) -> bytes:
     mesh = Mesh(mould.grid.mesh.vertices, np.asarray(mould.grid.mesh.faces[on_face]))
     kept = {}
     for number, moments in enumerate(played, start=1):
+        if not moments:
+            continue
         liquid = np.stack([corner_walls(mesh, one.liquid_m[on_face]) for one in moments])
         most = max(float(np.quantile(liquid, 0.999)), 1e-9)
         kept[f"liquid_{number}"] = np.rint(255 * np.sqrt(np.clip(liquid / most, 0, 1))).astype(

@@ -15,6 +15,7 @@ from mildhusk.services import jobs
 from mildhusk.services.errors import StoppedError
 from mildhusk.services.files import FileTask
 from mildhusk.services.mould_study import StudyTask
+from mildhusk.services.settling import SettleTask
 from mildhusk.services.surveying import SurveyTask
 from mildhusk.services.transaction import Transaction
 from mildhusk.services.walls import CoatTask
@@ -22,11 +23,13 @@ from mildhusk.store.database import Sessions
 from mildhusk.store.tables import Job, JobKind
 
 _log = structlog.get_logger()
-_TASKS: dict[JobKind, type[FileTask] | type[SurveyTask] | type[StudyTask] | type[CoatTask]] = {
+_Task = FileTask | SurveyTask | StudyTask | CoatTask | SettleTask
+_TASKS: dict[JobKind, type[_Task]] = {
     JobKind.FILE: FileTask,
     JobKind.SURVEY: SurveyTask,
     JobKind.MOULD: StudyTask,
     JobKind.COAT: CoatTask,
+    JobKind.SETTLE: SettleTask,
 }
 MOST_ATTEMPTS = 3
 # Progress is written down this often at most.

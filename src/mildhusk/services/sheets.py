@@ -1,5 +1,6 @@
 """Cast sheets: wishes kept, plans computed from them."""
 
+import json
 from dataclasses import dataclass, replace
 from datetime import datetime
 from decimal import Decimal
@@ -14,21 +15,30 @@ from mildhusk.core.casting.limits import Limit
 from mildhusk.core.casting.plan import CastSheet, plan_cast
 from mildhusk.core.casting.schools import SCHOOLS
 from mildhusk.core.casting.schools.base import SchoolWords
+from mildhusk.core.casting.unevenness import with_turning
 from mildhusk.core.casting.wish import CastWish, CoatSchool
+from mildhusk.core.equipment import Equipment
 from mildhusk.core.errors import InputError
-from mildhusk.core.materials.catalogue import CastingMaterial
+from mildhusk.core.geometry.measure import FaceMeasures
+from mildhusk.core.materials.casting_resin import CastingResin
+from mildhusk.core.materials.catalogue import CastingMaterial, record_of
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.learning import learned_times
 from mildhusk.services.pieces import face_of, find_piece
 from mildhusk.services.shelf import CASTING_KINDS, castable_of, find_material
 from mildhusk.services.transaction import Listed, Page, Transaction
 from mildhusk.services.workshop import equipment_here
-from mildhusk.store.tables import CastSheetRow, Material, Piece, Pour
-from mildhusk.store.values import SHEET_FIGURES, WISHES, SheetFigures
+from mildhusk.store.kept import facts
+from mildhusk.store.tables import CastSheetRow, CoatRunRow, Material, Piece, PieceSource, Pour
+from mildhusk.store.values import SHEET_FIGURES, WALLS, WISHES, KeptPlan, SheetFigures
 
 _MOST_PROPOSED = 200
-PLAN = 1
+PLAN = 2
 """Another number when plans come out differently, so that no list tells an old one."""
+MODEL = 7
+"""Another number when the simulation changes, so that nothing old is taken for it."""
+SHAPED = (PieceSource.FILE, PieceSource.TAPE)
+"""Pieces whose shape is known, and not only their size."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,8 +58,49 @@ def plan_sheet(transaction: Transaction, asked: SheetQuestion) -> CastSheet:
     piece = find_piece(transaction, asked.piece_id)
     material = find_material(transaction, asked.material_id)
     equipment = equipment_here(transaction)
-    planned = plan_cast(face_of(piece), castable_of(material), asked.wish, equipment)
+    planned = _planned(transaction, asked, face_of(piece), castable_of(material), equipment)
     return with_findings(planned, _known(transaction, asked.material_id))
+
+
+def _planned(
+    transaction: Transaction,
+    asked: SheetQuestion,
+    face: FaceMeasures,
+    material: CastingMaterial,
+    equipment: Equipment,
+) -> CastSheet:
+    """Plan a cast by what its coats were simulated to leave, where that is known."""
+    key = settling_key(transaction, asked)
+    kept = None if key is None else _settled(transaction, key)
+    if kept is None:
+        return plan_cast(face, material, asked.wish, equipment)
+    planned = plan_cast(face, material, asked.wish, equipment, kept.uneven)
+    return replace(planned, wall=kept.wall, estimate=kept.estimate)
+
+
+def settling_key(transaction: Transaction, asked: SheetQuestion) -> str | None:
+    """Return what hashes all that a settled plan is made from; None for what is not simulated."""
+    piece = find_piece(transaction, asked.piece_id)
+    row = find_material(transaction, asked.material_id)
+    material = castable_of(row)
+    simulated = piece.source in SHAPED and isinstance(material, CastingResin)
+    if asked.wish.motion is None or not simulated:
+        return None
+    wish = with_turning(asked.wish, face_of(piece))
+    whole = (
+        "plan", PLAN, MODEL, str(piece.id), piece.version, record_of(material).sheet, facts(wish),
+        repr(equipment_here(transaction)),
+    )  # fmt: skip
+    return sha256(json.dumps(whole, default=str, sort_keys=True).encode()).hexdigest()
+
+
+def _settled(transaction: Transaction, key: str) -> KeptPlan | None:
+    figures = transaction.session.scalars(
+        select(CoatRunRow.figures).where(
+            CoatRunRow.workshop_id == transaction.workshop_id, CoatRunRow.key == key
+        )
+    ).first()
+    return None if figures is None else WALLS.read(figures).plan
 
 
 def _known(transaction: Transaction, material_id: UUID) -> Known:
@@ -262,8 +313,8 @@ def _made_anew(transaction: Transaction, stale: dict[UUID, str]) -> dict[UUID, S
     made = {}
     for row in rows:
         try:
-            wish = WISHES.read(row.wish)
-            planned = plan_cast(face_of(row.piece), castable_of(row.material), wish, equipment)
+            face, material = face_of(row.piece), castable_of(row.material)
+            planned = _planned(transaction, question_of(row), face, material, equipment)
             made[row.id] = _figures(planned)
         except InputError as error:
             made[row.id] = SheetFigures(0, 0.0, 0.0, 0.0, "0.00", str(error))

@@ -16,19 +16,17 @@ from mildhusk.core.coating.motion import motion_named
 from mildhusk.core.coating.turning import HowTurned
 from mildhusk.core.geometry.mesh import Flags, Mesh
 from mildhusk.core.materials.catalogue import record_of
-from mildhusk.core.progress import Tell
+from mildhusk.core.progress import Tell, within
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.jobs import JobState, newest_jobs, put_job
 from mildhusk.services.pieces import model_of_piece
-from mildhusk.services.sheets import find_sheet, plan_of
+from mildhusk.services.sheets import MODEL, SHAPED, find_sheet, plan_of
 from mildhusk.services.transaction import Transaction
 from mildhusk.store.kept import facts
-from mildhusk.store.tables import CastSheetRow, CoatRunRow, JobKind, PieceSource
+from mildhusk.store.tables import CastSheetRow, CoatRunRow, JobKind
 from mildhusk.store.values import WALLS, KeptWall, WallRequest
 
-MODEL = 6
-"""Another number when the simulation changes, so that nothing old is taken for it."""
-_SHAPED = (PieceSource.FILE, PieceSource.TAPE)
+_MESHING = 0.1
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +52,7 @@ def walls_of(
     for one in several:
         _how(one)
     sheet = find_sheet(transaction, sheet_id)
-    if sheet.piece.source not in _SHAPED:
+    if sheet.piece.source not in SHAPED:
         raise ConflictError(
             f"Of '{sheet.piece.name}' only its size is known, not its shape; the wall of a piece "
             "from a file or a tape can be shown."
@@ -145,14 +143,16 @@ class CoatTask:
     def compute(self, tell: Tell) -> "Computed":
         """Simulate it; returns its figures and its arrays."""
         # The flow is slow to load, and only a worker needs it.
-        from mildhusk.core.casting.settling import coat_sheet, density_of
+        from mildhusk.core.casting.settling import bare_mould, coat_sheet, density_of
         from mildhusk.core.coating.answer import landed_wall
         from mildhusk.core.coating.grid import marked_on
         from mildhusk.documents.wall_files import pack_films, pack_wall, wall_model
 
         asked = self.asked
         how = _how(asked)
-        landed = coat_sheet(self.face, self.sheet, how, tell)
+        tell(0.0, "meshing the casting face")
+        mould = bare_mould(self.face, how.edge_m, capped=how.capped)
+        landed = coat_sheet(mould, self.sheet, how, within(tell, _MESHING, 1.0))
         waste = marked_on(landed.mould.grid, self.face, self.cut_away)
         target_m = self.sheet.wish.wall_m
         wall = landed_wall(landed.mould, density_of(self.sheet), target_m, waste)
@@ -164,21 +164,26 @@ class CoatTask:
     def write(
         self, transaction: Transaction, asked: dict[str, Any], found: "Computed"
     ) -> dict[str, Any]:
-        """Keep it; where another worker was faster, its result stands."""
-        transaction.session.execute(
-            insert(CoatRunRow)
-            .values(
-                id=uuid4(),
-                workshop_id=transaction.workshop_id,
-                created_at=transaction.now,
-                key=asked["key"],
-                figures=found.figures,
-                model=found.model,
-                films=found.films,
-            )
-            .on_conflict_do_nothing()
-        )
+        """Keep it."""
+        keep_run(transaction, asked["key"], found)
         return {"sheet_id": asked["sheet_id"]}
+
+
+def keep_run(transaction: Transaction, key: str, found: "Computed") -> None:
+    """Keep a run; where another worker was faster, its result stands."""
+    transaction.session.execute(
+        insert(CoatRunRow)
+        .values(
+            id=uuid4(),
+            workshop_id=transaction.workshop_id,
+            created_at=transaction.now,
+            key=key,
+            figures=found.figures,
+            model=found.model,
+            films=found.films,
+        )
+        .on_conflict_do_nothing()
+    )
 
 
 @dataclass(frozen=True, slots=True)

@@ -83,6 +83,7 @@ class JobKind(StrEnum):
     SURVEY = "survey"
     MOULD = "mould"
     COAT = "coat"
+    SETTLE = "settle"
 
 
 class JobStatus(StrEnum):

@@ -3,7 +3,9 @@
 from dataclasses import dataclass
 from typing import Any
 
+from mildhusk.core.casting.plan import ChargeEstimate, SheetWall
 from mildhusk.core.casting.pour_plan import PourPlan
+from mildhusk.core.casting.unevenness import Unevenness
 from mildhusk.core.casting.wish import CastWish
 from mildhusk.core.coating.answer import LandedWall
 from mildhusk.core.equipment import Equipment
@@ -73,11 +75,21 @@ class WallRequest:
 
 
 @dataclass(frozen=True, slots=True)
+class KeptPlan:
+    """What makes the plan again that was settled by a run."""
+
+    uneven: Unevenness
+    wall: SheetWall
+    estimate: ChargeEstimate
+
+
+@dataclass(frozen=True, slots=True)
 class KeptWall:
-    """A cast as its coats landed: what was asked, and what came of it."""
+    """A cast as its coats landed: what was asked, what came of it, and the plan it settled."""
 
     asked: WallRequest
     wall: LandedWall
+    plan: KeptPlan | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -139,7 +151,8 @@ def _with_its_lid(kept: Json) -> Json:
 def _with_its_least(kept: Json) -> Json:
     """A wall told its thinnest face, and not what 99 % have; what no coat wet was not told."""
     wall = kept["wall"]
-    return {**kept, "wall": {**wall, "p01_m": wall["min_m"], "never_wet": 1.0 - wall["reached"]}}
+    told = {"p01_m": wall["min_m"], "never_wet": 1.0 - wall["reached"], "face_m2": 0.0}
+    return {**kept, "wall": {**wall, **told}}
 
 
 WISHES = Kept(CastWish)

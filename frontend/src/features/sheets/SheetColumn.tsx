@@ -18,10 +18,12 @@ interface Properties {
   onApply: (field: string, value: number | string, said: string) => void;
   /** What a press changed, and how it is taken back. */
   undo: ReactNode;
+  /** What the plan stands on. */
+  standsOn: ReactNode;
 }
 
 /** The right column: what to weigh, how often, when; every figure can be asked why. */
-export function SheetColumn({ plan, question, onApply, undo }: Properties) {
+export function SheetColumn({ plan, question, onApply, undo, standsOn }: Properties) {
   const [asked, setAsked] = useState<string | null>(null);
   const [beside, setBeside] = useState<"schools" | "cure" | null>(null);
   const opened = (id: string) => plan.figures.find((one) => one.key === id);
@@ -40,7 +42,7 @@ export function SheetColumn({ plan, question, onApply, undo }: Properties) {
   const others = plan.findings.filter((one) => one.severity !== "stop");
   return (
     <aside className="sheet-column" aria-label="The sheet">
-      <p className="estimate">Estimate: the flow in the mould is not simulated.</p>
+      {standsOn}
       {undo}
       {!plan.fits && <p className="rim-verdict wrong">This plan does not fit</p>}
       {grave.length > 0 && <Findings findings={grave} none="" onApply={onApply} />}

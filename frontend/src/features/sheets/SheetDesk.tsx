@@ -19,7 +19,9 @@ import { useUnits } from "../../shared/units";
 import { planQuery, useAddSheet, useDeleteSheet, useEditSheet } from "./queries";
 import { IntoCalendar } from "./IntoCalendar";
 import { Ribbon } from "./Ribbon";
+import { SettledWall, StandsOn } from "./SettledWall";
 import { SheetColumn } from "./SheetColumn";
+import { useSettled } from "./useSettled";
 import { Wanted } from "./Wanted";
 
 const PieceView = lazy(() => import("../../husk/PieceView"));
@@ -54,6 +56,12 @@ export function SheetDesk({ start, kept, pieces, castables }: Properties) {
   // A refusal leaves the last plan standing, greyed, so that nothing jumps while one types.
   const [lastPlan, setLastPlan] = useState<Plan | null>(null);
   if (plan.data && plan.data !== lastPlan) setLastPlan(plan.data);
+
+  const shaped = piece?.source === "file" || piece?.source === "tape";
+  const settled = useSettled(
+    { piece_id, material_id, wish },
+    !stale && shaped && plan.data !== undefined && plan.data.motion !== null,
+  );
 
   const last = before[before.length - 1];
 
@@ -90,7 +98,13 @@ export function SheetDesk({ start, kept, pieces, castables }: Properties) {
           onWish={changeWish}
           onUnreadable={setUnreadable}
         />
-        <Husk piece={piece} wallM={lastPlan?.planned_wall_m} />
+        {lastPlan && settled.run ? (
+          <div className="husk">
+            <SettledWall plan={lastPlan} run={settled.run} onApply={apply} />
+          </div>
+        ) : (
+          <Husk piece={piece} plan={lastPlan} />
+        )}
         <div className={stale ? "sheet-side stale" : "sheet-side"} aria-busy={plan.isFetching}>
           {plan.error && <Failed error={plan.error} />}
           {plan.isPending && !plan.error && <Loading what="the plan" />}
@@ -99,6 +113,7 @@ export function SheetDesk({ start, kept, pieces, castables }: Properties) {
               plan={lastPlan}
               question={{ piece_id, material_id, wish }}
               onApply={apply}
+              standsOn={<StandsOn plan={lastPlan} job={settled.job} error={settled.error} />}
               undo={
                 last && (
                   <p className="applied" role="status">
@@ -122,7 +137,7 @@ export function SheetDesk({ start, kept, pieces, castables }: Properties) {
   );
 }
 
-function Husk({ piece, wallM }: { piece: PieceSummary | undefined; wallM: number | undefined }) {
+function Husk({ piece, plan }: { piece: PieceSummary | undefined; plan: Plan | null }) {
   const system = useUnits((state) => state.system);
   if (!piece) return <div className="husk" />;
   return (
@@ -132,8 +147,8 @@ function Husk({ piece, wallM }: { piece: PieceSummary | undefined; wallM: number
       </Suspense>
       <p className="caption">
         {piece.name}: casting face {quantity(piece.area_m2, "m2", system)}
-        {wallM !== undefined && <>, poured for an even wall of {quantity(wallM, "m", system)}</>}.
-        Where it pools or thins stands under The wall.
+        {plan && <>, poured for a mean of {quantity(plan.planned_wall_m, "m", system)}</>}.
+        {plan?.motion === null && <> Say how it is turned, and its wall is simulated.</>}
       </p>
     </div>
   );

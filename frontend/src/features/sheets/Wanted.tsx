@@ -6,6 +6,7 @@ import type { Castable, PieceSummary, Plan, SheetQuestion, Wish } from "../../ap
 import { QuantityField } from "../../shared/QuantityField";
 import { quantity, type QuantityKind } from "../../shared/format";
 import { workshopQuery } from "../pieces/queries";
+import { HowTurned } from "./HowTurned";
 import { PastePlaces } from "./PastePlaces";
 
 interface Properties {
@@ -30,13 +31,7 @@ const FIELDS: readonly {
   hint?: string;
 }[] = [
   { field: "wall_m", label: "Least wall", kind: "m" },
-  {
-    field: "allowance",
-    label: "More, for unevenness",
-    kind: "share",
-    hint: "rolled walls vary by about 15 %",
-  },
-  { field: "loss", label: "Loss in cup, on stick, over rim", kind: "share" },
+  { field: "loss", label: "Loss in cup and on stick", kind: "share" },
 ];
 
 /** The left column: what is wanted. */
@@ -129,6 +124,17 @@ export function Wanted(properties: Properties) {
         />
       </div>
       {FIELDS.map((one) => number(one.field, one.label, one.kind, one.hint))}
+      {!onePart && (
+        <HowTurned
+          wish={wish}
+          plan={plan}
+          problem={problems.lid ?? problems["wish.lid"] ?? problems.motion}
+          onWish={onWish}
+        />
+      )}
+      {!onePart &&
+        wish.motion === null &&
+        number("allowance", "More, for unevenness", "share", "rolled walls vary by 15 % and more")}
       <div className="field">
         <label htmlFor="school">Divided into coats</label>
         <Select
@@ -142,6 +148,14 @@ export function Wanted(properties: Properties) {
         />
         <div className="hint">{plan?.school.key === wish.school && plan.school.when}</div>
       </div>
+      {wish.coats !== null && (
+        <p className="hint">
+          {wish.coats} equal coats, as you chose.{" "}
+          <Button size="small" onClick={() => onWish({ coats: null })}>
+            As the limits have it
+          </Button>
+        </p>
+      )}
       {wish.school === "fixed" && number("fixed_m3", "Every coat", "m3")}
       {wish.school === "paste" && (
         <PastePlaces

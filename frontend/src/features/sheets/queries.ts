@@ -32,6 +32,18 @@ export const planQuery = (question: SheetQuestion) =>
     gcTime: 60_000,
   });
 
+/** A plan settled by simulating its coats, else the job that does it. */
+export const settledQuery = (question: SheetQuestion, dropped: string | null) =>
+  queryOptions({
+    queryKey: ["settled", question],
+    queryFn: () => unwrap(client.POST("/api/v1/sheets/settle", { body: { ...question, dropped } })),
+    // A refused job is not asked for again by itself.
+    staleTime: Infinity,
+    refetchOnWindowFocus: false,
+    retry: false,
+    gcTime: 60_000,
+  });
+
 /** The same wall by every school. */
 export const schoolsQuery = (question: SheetQuestion) =>
   queryOptions({

@@ -65,7 +65,7 @@ export function WallScene({ run, look, topM }: Properties) {
             you see it, up is up.
           </>
         ) : look.playing && film.data === null ? (
-          <>This is a first look, in which only the first coat was simulated.</>
+          <>This coat lands as one before it did; it was not simulated by itself.</>
         ) : (
           <>
             Hatched is thinner than {look.coat === 0 ? "wished" : "its part of the wish"}; the line

@@ -67,6 +67,8 @@ class Need:
     limits : CoatLimits
     kind : CoatKind
         What a plain coat is.
+    coats : int or None
+        So many plain ones are wished for; None as the limits have it.
     """
 
     total_kg: float
@@ -78,6 +80,7 @@ class Need:
     paste_m2: float
     limits: CoatLimits
     kind: CoatKind = CoatKind.ROLLED
+    coats: int | None = None
 
 
 def coat_count(wall_m: float, coat_wall_m: float) -> int:
@@ -105,6 +108,8 @@ def equal_layers(need: Need, kg: float, wall_m: float) -> tuple[Layer, ...]:
     -------
     tuple of Layer
     """
+    if need.coats is not None:
+        return (Layer(need.kind, kg / need.coats, wall_m / need.coats),) * need.coats
     count = coat_count(wall_m, need.carried_m)
     limits = need.limits
     held = min(limits.time_kg, limits.rim_kg, limits.cup_kg)

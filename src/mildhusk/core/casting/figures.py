@@ -20,7 +20,9 @@ from mildhusk.core.casting.limits import CUP_FILL, LEAST_FILM_M, RIM_SHARE, Coat
 from mildhusk.core.casting.pourable import Pourable, PouredCoat
 from mildhusk.core.casting.schools.base import FoamBacking, Husk, School, backed_weight
 from mildhusk.core.casting.timeline import weighing_s
+from mildhusk.core.casting.unevenness import StandsOn, Unevenness
 from mildhusk.core.casting.wish import CastWish
+from mildhusk.core.coating.turning import LeastWall
 from mildhusk.core.constants import LOSS_BAND, MIXING_TIME_S
 from mildhusk.core.cure.clock import CoatClock, Conditions
 from mildhusk.core.equipment import Equipment
@@ -53,6 +55,7 @@ def figures_of(
     equipment: Equipment,
     coats: "tuple[SheetCoat, ...]",
     heaviest: "SheetCoat",
+    uneven: Unevenness | None,
 ) -> Figures:
     """Make every figure of a sheet.
 
@@ -68,15 +71,17 @@ def figures_of(
     coats : tuple of SheetCoat
     heaviest : SheetCoat
         The first with the largest charge.
+    uneven : Unevenness or None
+        None for an even wall.
 
     Returns
     -------
     Figures
     """
-    wall = _wall(wish, school)
+    wall = _wall(wish, school) if uneven is None else _wall_by_thin_places(wish, uneven)
     volume = _volume(face, wall)
     density = renamed(pourable.density, "", "cured density")
-    loss = given("loss", wish.loss, Unit.SHARE, Source.WISHED, LOSS_BAND * wish.loss)
+    loss = _loss(wish, uneven)
     on_wall = derived(
         "", "set on the wall", Unit.MASS, "resin on the wall × cured density",
         lambda v, d: v * d, volume, density,
@@ -125,6 +130,53 @@ def _wall(wish: CastWish, school: School) -> Term:
     return derived(
         "planned_wall", "mean wall poured for", Unit.LENGTH,
         "least wall × (1 + more for unevenness)", lambda wall, add: wall * (1.0 + add), least, more,
+    )  # fmt: skip
+
+
+_LEAST_WORDS = {
+    LeastWall.MOST: "thin places (5 %)",
+    LeastWall.NEARLY_ALL: "thinnest places (1 %)",
+    LeastWall.TYPICAL: "typical place",
+}
+
+
+def _wall_by_thin_places(wish: CastWish, uneven: Unevenness) -> Term:
+    least = given("least wall", wish.wall_m, Unit.LENGTH, Source.WISHED)
+    name = f"{_LEAST_WORDS[wish.least]} beside the mean"
+    thin = given(
+        name, uneven.thin_share, Unit.SHARE, _SOURCES[uneven.stands_on],
+        uneven.band * uneven.thin_share,
+    )  # fmt: skip
+    return derived(
+        "planned_wall", "mean wall poured for", Unit.LENGTH, f"least wall ÷ {name}",
+        lambda wall, share: wall / share, least, thin,
+        words=_STANDS_ON_WORDS[uneven.stands_on],
+    )  # fmt: skip
+
+
+_SOURCES = {
+    StandsOn.ESTIMATE: Source.FITTED,
+    StandsOn.FIRST_LOOK: Source.SIMULATED,
+    StandsOn.SETTLED: Source.SIMULATED,
+}
+_STANDS_ON_WORDS = {
+    StandsOn.ESTIMATE: "How thin the thin places are is estimated: fitted to many simulated casts.",
+    StandsOn.FIRST_LOOK: "How thin the thin places are comes from a rough simulation of this cast.",
+    StandsOn.SETTLED: "How thin the thin places are comes from simulating just these coats.",
+}
+
+
+def _loss(wish: CastWish, uneven: Unevenness | None) -> Term:
+    half_width = LOSS_BAND * wish.loss
+    if uneven is None:
+        return given("loss", wish.loss, Unit.SHARE, Source.WISHED, half_width)
+    source = _SOURCES[uneven.stands_on]
+    return derived(
+        "loss", "loss", Unit.SHARE, "1 − (1 − cup and stick) × (1 − on the lid − over the rim)",
+        lambda cup, lid, rim: 1.0 - (1.0 - cup) * (1.0 - lid - rim),
+        given("cup and stick", wish.loss, Unit.SHARE, Source.WISHED, half_width),
+        given("on the lid", uneven.lid_share, Unit.SHARE, source, uneven.band * uneven.lid_share),
+        given("over the rim", uneven.spilt_share, Unit.SHARE, source),
     )  # fmt: skip
 
 

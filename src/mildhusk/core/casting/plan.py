@@ -1,7 +1,7 @@
 """The cast sheet: what to weigh, how often, when; by the school that is wished."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from mildhusk.core.amounts import Amount
@@ -14,7 +14,15 @@ from mildhusk.core.casting.pourable import Pourable, pourable_of
 from mildhusk.core.casting.schools import SCHOOLS, School
 from mildhusk.core.casting.schools.base import FoamBacking, SchoolWords
 from mildhusk.core.casting.timeline import Stretch, ready_for_next_s, timeline
+from mildhusk.core.casting.unevenness import (
+    StandsOn,
+    Unevenness,
+    estimated_unevenness,
+    with_turning,
+)
 from mildhusk.core.casting.wish import CastWish
+from mildhusk.core.coating.motion import motion_named, motion_of_coat
+from mildhusk.core.coating.turning import LeastWall
 from mildhusk.core.cure.clock import CoatClock, Conditions
 from mildhusk.core.cure.dose import Doses
 from mildhusk.core.equipment import Equipment
@@ -22,6 +30,7 @@ from mildhusk.core.errors import ConditionError
 from mildhusk.core.findings import Finding
 from mildhusk.core.geometry.measure import FaceMeasures
 from mildhusk.core.geometry.wall_volume import ShellCurve, inner_area, shell_volume
+from mildhusk.core.materials.casting_resin import CastingResin
 from mildhusk.core.materials.catalogue import CastingMaterial
 from mildhusk.core.materials.cautions import (
     CASTING,
@@ -77,6 +86,8 @@ class CoatPlan:
         Its first contact, from the first contact of coat 1. [s]
     pour_by_s, roll_until_s, next_from_s, next_until_s : float
         See `CoatClock`; of the last coat the tack window all the same, as one more could go on. [s]
+    motion : str
+        How the mould is turned meanwhile, by its name; empty where that is not said.
     """
 
     number: int
@@ -95,6 +106,7 @@ class CoatPlan:
     roll_until_s: float
     next_from_s: float
     next_until_s: float
+    motion: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -126,19 +138,79 @@ class Largest:
     cup_kg: float
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class CastPlan:
-    """What to weigh, how often, when. An estimate: the flow in the mould is not simulated.
+@dataclass(frozen=True, slots=True)
+class ChargeEstimate:
+    """What all coats weigh by formulas alone, and between what they may really come to. [kg]"""
+
+    total_charge_kg: float
+    low_kg: float
+    high_kg: float
+
+
+@dataclass(frozen=True, slots=True)
+class ThinPlace:
+    """A place that stays under the least wall: its name, size and mean wall. [m^2], [m]"""
+
+    place: str
+    area_m2: float
+    wall_m: float
+
+
+@dataclass(frozen=True, slots=True)
+class SheetWall:
+    """The wall that the coats of a plan leave, as it was simulated.
 
     Parameters
     ----------
-    estimate : bool
+    mean_m, p05_m, p01_m : float
+        Of the kept face: the mean, and what 95 % and 99 % of it have at least. [m]
+    share_under : float
+        Of it, what is thinner than the least wall. [1]
+    never_wet : float
+        Of the face, what no coat wets. [1]
+    puddle_kg, spilt_kg, lid_kg : float
+        [kg]
+    paste_kg : float
+        That fills the thin places up to the least wall. [kg]
+    thin : tuple of ThinPlace
+        The largest first.
+    """
+
+    mean_m: float
+    p05_m: float
+    p01_m: float
+    share_under: float
+    never_wet: float
+    puddle_kg: float
+    spilt_kg: float
+    lid_kg: float
+    paste_kg: float
+    thin: tuple[ThinPlace, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CastPlan:
+    """What to weigh, how often, when.
+
+    Parameters
+    ----------
+    estimate : ChargeEstimate
+    stands_on : StandsOn
+        What is known of how the coats land.
+    motion : str or None
+        How the mould is turned, by its name; None where that is not said.
+    lid : bool
+        A lid closes every opening.
+    least : LeastWall
+        What part of the face the least wall is meant for.
+    wall : SheetWall or None
+        None before it was simulated.
     fits : bool
         Every coat keeps every limit.
     area_m2 : float
         Casting face. [m^2]
     planned_wall_m : float
-        Mean wall to pour for. [m]
+        The even wall that takes as much resin as this cast. [m]
     shell_volume_m3 : float
         Resin that stays on the wall. [m^3]
     total_charge_kg : float
@@ -183,7 +255,12 @@ class CastPlan:
     operations : tuple of OperationCautions
     """
 
-    estimate: bool = True
+    estimate: ChargeEstimate
+    stands_on: StandsOn
+    wall: SheetWall | None = None
+    motion: str | None
+    lid: bool
+    least: LeastWall
     fits: bool
     area_m2: float
     planned_wall_m: float
@@ -226,7 +303,9 @@ class CastSheet(CastPlan):
     Parameters
     ----------
     face, as_on_shelf, wish, equipment
-        What it was made from.
+        What it was made from; what is usual for the piece is put into the wish.
+    uneven : Unevenness or None
+        None for an even wall.
     pourable : Pourable
         The material as it is poured.
     conditions : Conditions
@@ -240,6 +319,7 @@ class CastSheet(CastPlan):
     as_on_shelf: CastingMaterial
     pourable: Pourable
     wish: CastWish
+    uneven: Unevenness | None
     equipment: Equipment
     conditions: Conditions
     inner_area_m2: float
@@ -276,6 +356,7 @@ def plan_cast(
     material: CastingMaterial,
     wish: CastWish,
     equipment: Equipment | None = None,
+    uneven: Unevenness | None = None,
 ) -> CastSheet:
     """Plan a cast.
 
@@ -287,6 +368,9 @@ def plan_cast(
     wish : CastWish
     equipment : Equipment or None
         What is worked with; None is what is usual. The wish's hands and scale stand before it.
+    uneven : Unevenness or None
+        As a simulation of this cast found it; None is the estimate, where it is said how the mould
+        is turned.
 
     Returns
     -------
@@ -298,20 +382,22 @@ def plan_cast(
         The wall does not fit the piece.
     ConditionError
         A temperature, a charge or a dose for which there is no clock; a filler that packs; a school
-        that does not pour such a material.
+        that does not pour such a material; an open mould turned upside down.
 
     Notes
     -----
-    Charge = shell volume x cured density / (1 - loss), divided as the school has it. Each next coat
-    is mixed when the tack window opens and hands are there for it.
+    Charge = volume of the even wall x cured density / (1 - loss) / (1 - lid and rim), divided as
+    the school has it; the even wall is the least one over how thin the wall is where it counts.
+    Each next coat is mixed when the tack window opens and hands are there for it.
     """
     equipment = equipment or Equipment()
-    made = _divided(face, material, wish, equipment)
+    made = _divided(face, material, wish, equipment, uneven)
+    wish, uneven = made.wish, made.uneven
     school, pourable, at = made.school, made.pourable, made.at
     coats = made.coats(wish, equipment)
     heaviest = max(coats, key=lambda coat: coat.recipe.total_kg)
     figures: Figures = figures_of(
-        face, pourable, school, wish, at, made.limits, equipment, coats, heaviest
+        face, pourable, school, wish, at, made.limits, equipment, coats, heaviest, uneven
     )
     last = coats[-1].clock
     return CastSheet(
@@ -319,9 +405,17 @@ def plan_cast(
         as_on_shelf=material,
         pourable=pourable,
         wish=wish,
+        uneven=uneven,
         equipment=equipment,
         conditions=at,
         inner_area_m2=inner_area(made.curve, made.wall_m),
+        estimate=ChargeEstimate(
+            figures["total_charge"].value, figures["total_charge"].low, figures["total_charge"].high
+        ),
+        stands_on=StandsOn.EVEN if uneven is None else uneven.stands_on,
+        motion=None if uneven is None else wish.motion,
+        lid=uneven is not None and wish.lid,
+        least=wish.least,
         fits=made.fits,
         area_m2=face.area_m2,
         planned_wall_m=made.wall_m,
@@ -374,9 +468,9 @@ def cast_fits(
     WallError, ConditionError
         As `plan_cast`.
     """
-    made = _divided(face, material, wish, equipment)
+    made = _divided(face, material, wish, equipment, None)
     # What has no clock cannot be poured either; but most tries fail at a limit, which costs less.
-    return made.fits and len(made.coats(wish, equipment)) > 0
+    return made.fits and len(made.coats(made.wish, equipment)) > 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -384,6 +478,8 @@ class _Divided:
     """A cast divided into layers, before anything is told of them."""
 
     school: School
+    wish: CastWish
+    uneven: Unevenness | None
     pourable: Pourable
     curve: ShellCurve
     wall_m: float
@@ -405,15 +501,25 @@ def _keeps(layer: Layer, limits: CoatLimits) -> bool:
 
 
 def _divided(
-    face: FaceMeasures, material: CastingMaterial, wish: CastWish, equipment: Equipment
+    face: FaceMeasures,
+    material: CastingMaterial,
+    wish: CastWish,
+    equipment: Equipment,
+    uneven: Unevenness | None,
 ) -> _Divided:
     school = _school_for(material, wish)
+    wish = with_turning(wish, face)
     pourable = pourable_of(material, wish)
     curve = ShellCurve.of(face)
+    uneven = _unevenness(face, material, wish, school, uneven)
     wall_m = wish.wall_m * (1.0 + school.allowance(wish))
+    stays = 1.0 - wish.loss
+    if uneven is not None:
+        wall_m = wish.wall_m / uneven.thin_share
+        stays *= 1.0 - uneven.astray_share
     volume_m3 = shell_volume(curve, wall_m)
     at = _conditions(face, wish, equipment, school)
-    density, stays = pourable.density.value, 1.0 - wish.loss
+    density = pourable.density.value
     carried_m = school.carried_m(pourable.coat_wall_m)
     limits = _limits(face, pourable, equipment, at, density / stays, carried_m)
     layers = school.divide(
@@ -424,12 +530,30 @@ def _divided(
             carried_m=carried_m,
             per_m2_m=density / stays,
             fixed_kg=wish.fixed_m3 * pourable.liquid_kg_m3,
+            coats=wish.coats,
             paste_m2=paste_area(wish.paste_places, face.area_m2),
             limits=limits,
             kind=school.plain_coat,
         )
     )
-    return _Divided(school, pourable, curve, wall_m, at, limits, layers)
+    return _Divided(school, wish, uneven, pourable, curve, wall_m, at, limits, layers)
+
+
+def _unevenness(
+    face: FaceMeasures,
+    material: CastingMaterial,
+    wish: CastWish,
+    school: School,
+    found: Unevenness | None,
+) -> Unevenness | None:
+    """Return how uneven the wall comes out; None where that is not told, or sets by cooling."""
+    if wish.motion is None or not isinstance(material, CastingResin):
+        return None
+    if found is None:
+        motion = motion_named(wish.motion)
+        found = estimated_unevenness(face, material, motion, wish.least, lid=wish.lid)
+    # Where thin places are mended by hand the rest need not be thicker.
+    return replace(found, thin_share=1.0) if school.mends_thin_places else found
 
 
 def _school_for(material: CastingMaterial, wish: CastWish) -> School:
@@ -514,7 +638,15 @@ def _coats(
                 roll_until_s=clock.roll_until_s,
                 next_from_s=clock.next_from_s,
                 next_until_s=clock.next_until_s,
+                motion=_turned(wish, layer, number),
             )
         )
         starts += ready_for_next_s(clock, wish.hands)
     return tuple(coats)
+
+
+def _turned(wish: CastWish, layer: Layer, number: int) -> str:
+    """Return the name of a coat's motion; empty where that is not said, or nothing flows."""
+    if wish.motion is None or layer.kind not in FLOWING:
+        return ""
+    return motion_of_coat(motion_named(wish.motion), number).name

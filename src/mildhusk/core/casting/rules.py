@@ -6,7 +6,8 @@ from typing import TYPE_CHECKING
 from mildhusk.core.casting.coats import coat_count
 from mildhusk.core.casting.limits import Limit
 from mildhusk.core.casting.timeline import ready_for_next_s
-from mildhusk.core.constants import MIXING_TIME_S, USUAL_UNEVENNESS, ZERO_CELSIUS_K
+from mildhusk.core.casting.wish import USUAL
+from mildhusk.core.constants import MIXING_TIME_S, ZERO_CELSIUS_K
 from mildhusk.core.findings import Action, Finding, Rule, Severity
 from mildhusk.core.materials.casting_resin import CastingResin
 from mildhusk.core.mixing.recipe import filler_volume_share, thickened_by
@@ -21,6 +22,10 @@ _TIGHT_INSIDE = 0.5
 _HARD_TO_ROLL_PA_S = 10.0
 _HEAVY_TO_WEAR_KG = 1.2
 _MANY_COATS = 8
+USUAL_THIN_SHARE = 0.65
+"""Of a rolled wall's mean, what 95 % of the face has at least: the middle of the casts that the
+estimate was fitted to. [1]"""
+_NEARLY = 1.05
 _USUAL_ROOM_K = (15.0 + ZERO_CELSIUS_K, 30.0 + ZERO_CELSIUS_K)
 
 
@@ -30,22 +35,38 @@ def _resin(sheet: "CastSheet") -> CastingResin:
 
 
 def _uneven_wall(sheet: "CastSheet") -> Iterator[Finding]:
-    if sheet.wish.allowance > 0.0 or sheet.way.mends_thin_places:
+    """Tell how thin a wall gets of which it is not said how it is turned."""
+    thin_m = sheet.planned_wall_m * USUAL_THIN_SHARE
+    if sheet.uneven is not None or sheet.way.mends_thin_places or thin_m >= sheet.wish.wall_m:
         return
-    thin = sheet.wish.wall_m * (1.0 - USUAL_UNEVENNESS)
     yield Finding(
         "uneven-wall",
         Severity.NOTE,
         sentence(
             "Rolled walls come out uneven: poured for a mean of {wall}, thin places will be about "
-            "{thin}. The flow is not simulated here.",
-            wall=(sheet.wish.wall_m, Unit.LENGTH),
-            thin=(thin, Unit.LENGTH),
+            "{thin}. Say how the mould is turned, and its coats are simulated.",
+            wall=(sheet.planned_wall_m, Unit.LENGTH),
+            thin=(thin_m, Unit.LENGTH),
         ),
-        Action(
-            sentence("Allow {more} more", more=(USUAL_UNEVENNESS, Unit.SHARE)),
-            "allowance",
-            USUAL_UNEVENNESS,
+        Action(sentence("Turn it as is usual"), "motion", USUAL),
+    )
+
+
+def _stays_thin(sheet: "CastSheet") -> Iterator[Finding]:
+    """Tell what stays thinner than is wished for, and what mends it."""
+    wall, wish = sheet.wall, sheet.wish
+    if wall is None or wall.share_under <= _NEARLY * wish.least.share_under:
+        return
+    at = f", most of it at: {wall.thin[0].place}" if wall.thin else ""
+    yield Finding(
+        "stays-thin",
+        Severity.WARNING,
+        sentence(
+            f"{{share}} of the face stays under {{wall}}{at}. About {{paste}} of paste fills it; a "
+            "lid, a machine or a slower resin would even it.",
+            share=(wall.share_under, Unit.SHARE),
+            wall=(wish.wall_m, Unit.LENGTH),
+            paste=(wall.paste_kg, Unit.MASS),
         ),
     )
 
@@ -239,6 +260,7 @@ RESIN_RULES: tuple[Rule["CastSheet"], ...] = (
     _of_the_school,
     _tight_inside,
     _uneven_wall,
+    _stays_thin,
     _many_coats,
     _shrinkage,
     _worn,

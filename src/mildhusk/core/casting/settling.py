@@ -2,19 +2,21 @@
 
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from mildhusk.core.casting.plan import CastSheet, SheetCoat, rolled_coats
 from mildhusk.core.casting.two_part import two_part_of
 from mildhusk.core.coating.coats import STEP_S, Coated, CoatRun, Moment, add_coat
 from mildhusk.core.coating.grid import coat_grid, even_mesh
-from mildhusk.core.coating.liquid import liquid_of
-from mildhusk.core.coating.motion import ROUGH_FROM_M
+from mildhusk.core.coating.liquid import Liquid, liquid_of
+from mildhusk.core.coating.motion import ROUGH_FROM_M, Motion, motion_of_coat
 from mildhusk.core.coating.turning import HowTurned
 from mildhusk.core.constants import MIXING_TIME_S
 from mildhusk.core.cure.model import CureSetup
 from mildhusk.core.geometry.mesh import Mesh
-from mildhusk.core.progress import Tell, silent
+from mildhusk.core.progress import Tell, side_by_side, silent
 
-_MESHING, _NEARLY = 0.1, 0.1
+_NEARLY = 0.1
 FRAMES = 90
 """Moments of a coat that are kept to be played back."""
 
@@ -46,15 +48,41 @@ def density_of(sheet: CastSheet) -> float:
     return sheet.pourable.density.value
 
 
-def coat_sheet(face: Mesh, sheet: CastSheet, how: HowTurned, tell: Tell = silent) -> Landed:
-    """Return a cast as its coats land. A paste is spread by hand and is not simulated.
-
-    With long edges it is a first look: the first coat of a charge stands for all of them.
+def bare_mould(face: Mesh, edge_m: float, *, capped: bool) -> Coated:
+    """Return a mould before its first coat.
 
     Parameters
     ----------
     face : Mesh
         Casting face. [m]
+    edge_m : float
+        Of the faces computed on. [m]
+    capped : bool
+        A lid closes every opening.
+
+    Returns
+    -------
+    Coated
+
+    Raises
+    ------
+    CoatingError
+        A face that cannot be meshed anew.
+    """
+    return Coated.bare(coat_grid(even_mesh(face, edge_m), capped=capped))
+
+
+def coat_sheet(mould: Coated, sheet: CastSheet, how: HowTurned, tell: Tell = silent) -> Landed:
+    """Return a cast as its coats land. A paste is spread by hand and is not simulated.
+
+    On a machine each coat is turned another way round. Of coats of one charge that are turned
+    alike the first stands for all; each is computed in a mould that those before it narrowed
+    evenly, so that several are computed at once.
+
+    Parameters
+    ----------
+    mould : Coated
+        Bare.
     sheet : CastSheet
     how : HowTurned
     tell : callable
@@ -66,40 +94,76 @@ def coat_sheet(face: Mesh, sheet: CastSheet, how: HowTurned, tell: Tell = silent
     Raises
     ------
     CoatingError
-        A cast of melted clay, a motion that pours it out, a face that cannot be meshed anew.
+        A cast of melted clay, a motion that pours it out.
     """
-    resin, poured = two_part_of(sheet).resin, rolled_coats(sheet)
-    tell(0.0, "meshing the casting face")
-    mould = Coated.bare(coat_grid(even_mesh(face, how.edge_m), capped=how.capped))
+    charges = _charges(rolled_coats(sheet), how)
+    motions = [motion_of_coat(how.motion, number) for number in range(1, len(charges) + 1)]
+    first = [
+        next(n for n in range(number + 1) if _alike(n, number, charges, motions))
+        for number in range(len(charges))
+    ]
+    simulated = [number for number in range(len(charges)) if first[number] == number]
+    pours = [_pour(mould, sheet, charges, number) for number in simulated]
+    step_s = 2.0 * STEP_S if how.edge_m >= ROUGH_FROM_M else STEP_S
+
+    def land(at: int, told: Tell) -> tuple[CoatRun, tuple[Moment, ...]]:
+        pour = pours[at]
+        film = Film(pour.liquid.sets_after_s / FRAMES)
+        made = add_coat(
+            pour.mould, pour.liquid, pour.in_mould_kg, motions[simulated[at]], tell=told,
+            watch=film.take, step_s=step_s,
+        )  # fmt: skip
+        return made.coats[-1], tuple(film.moments)
+
+    words = f"simulating {len(charges)} coats"
+    landed = dict(zip(simulated, side_by_side(land, len(simulated), words, tell), strict=True))
+    for number, like in enumerate(first):
+        run, _ = landed[like]
+        share = charges[number] / charges[like]
+        mould = mould.with_coat(run if number == like else _as_landed(run, share))
+    played = tuple(landed[n][1] if n in landed else () for n in range(len(charges)))
+    return Landed(mould, played)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Pour:
+    """One coat as it is poured: the mould it comes into, its liquid, what of it comes in. [kg]"""
+
+    mould: Coated
+    liquid: Liquid
+    in_mould_kg: float
+
+
+def _pour(mould: Coated, sheet: CastSheet, charges: list[float], number: int) -> _Pour:
     at, wish, density = sheet.conditions, sheet.wish, density_of(sheet)
-    charges = _charges(poured, how)
     area = float(mould.grid.area.sum())
-    rough = how.edge_m >= ROUGH_FROM_M
-    played = []
-    for number, charge in enumerate(charges):
-        # What stays in the cup does not come into the mould.
-        in_mould = charge * (1.0 - wish.loss)
-        like = next((n for n, one in enumerate(charges[:number]) if _as_heavy(one, charge)), None)
-        if rough and like is not None:
-            mould = mould.with_coat(_alike(mould.coats[like], in_mould))
-            continue
-        setup = CureSetup(
-            charge / at.cups, at.room_k, at.mould_k, at.parts_k, in_mould / density / area,
-            wish.catalyst,
-        )  # fmt: skip
-        liquid = liquid_of(resin, setup, MIXING_TIME_S, density)
+    # What stays in the cup does not come into the mould.
+    in_mould = charges[number] * (1.0 - wish.loss)
+    before_m = sum(charges[:number]) * (1.0 - wish.loss) / density / area
+    setup = CureSetup(
+        charges[number] / at.cups, at.room_k, at.mould_k, at.parts_k, in_mould / density / area,
+        wish.catalyst,
+    )  # fmt: skip
+    liquid = liquid_of(two_part_of(sheet).resin, setup, MIXING_TIME_S, density)
+    narrowed = replace(mould, wall_m=np.full(len(mould.grid.area), before_m))
+    return _Pour(narrowed, liquid, in_mould)
 
-        def told(share: float, said: str, number: int = number) -> None:
-            done = (number + share) / len(charges)
-            tell(_MESHING + (1.0 - _MESHING) * done, f"coat {number + 1} of {len(charges)}, {said}")
 
-        film = Film(liquid.sets_after_s / FRAMES)
-        mould = add_coat(
-            mould, liquid, in_mould, how.motion, tell=told, watch=film.take,
-            step_s=2.0 * STEP_S if rough else STEP_S,
-        )  # fmt: skip
-        played.append(tuple(film.moments))
-    return Landed(mould, tuple(played))
+def _alike(one: int, other: int, charges: list[float], motions: list[Motion]) -> bool:
+    """Whether two coats land alike."""
+    near = abs(charges[one] - charges[other]) <= _NEARLY * charges[other]
+    return near and motions[one] == motions[other]
+
+
+def _as_landed(run: CoatRun, share: float) -> CoatRun:
+    """Return another coat as one that landed, so many times as heavy."""
+    return replace(
+        run,
+        wall_m=run.wall_m * share,
+        charge_kg=run.charge_kg * share,
+        spilt_kg=run.spilt_kg * share,
+        pool_kg=run.pool_kg * share,
+    )
 
 
 def _charges(poured: list[SheetCoat], how: HowTurned) -> list[float]:
@@ -111,19 +175,3 @@ def _charges(poured: list[SheetCoat], how: HowTurned) -> list[float]:
         each = sum(weighed) / (how.lead + how.coats - 1)
         return [how.lead * each, *[each] * (how.coats - 1)]
     return weighed
-
-
-def _as_heavy(one_kg: float, other_kg: float) -> bool:
-    return abs(one_kg - other_kg) <= _NEARLY * other_kg
-
-
-def _alike(run: CoatRun, charge_kg: float) -> CoatRun:
-    """Return another coat as the first one landed, with another charge."""
-    more = charge_kg / run.charge_kg
-    return replace(
-        run,
-        wall_m=run.wall_m * more,
-        charge_kg=charge_kg,
-        spilt_kg=run.spilt_kg * more,
-        pool_kg=run.pool_kg * more,
-    )

@@ -3,17 +3,18 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
+from mildhusk.core.casting.coats import MOST_COATS
 from mildhusk.core.casting.paste import PastePlace
 from mildhusk.core.checks import Bounds, check_bounds, needed_within, within
-from mildhusk.core.constants import (
-    CLOCK_HIGHEST_K,
-    CLOCK_LOWEST_K,
-    USUAL_UNEVENNESS,
-    ZERO_CELSIUS_K,
-)
+from mildhusk.core.coating.motion import motion_named
+from mildhusk.core.coating.turning import LeastWall
+from mildhusk.core.constants import CLOCK_HIGHEST_K, CLOCK_LOWEST_K, ZERO_CELSIUS_K
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.casting_resin import RatioBasis
 from mildhusk.core.mixing.recipe import METAL_POWDER_KG_M3, Extras
+
+USUAL = "usual"
+"""The motion that is usual for a piece."""
 
 
 class CoatSchool(StrEnum):
@@ -47,7 +48,8 @@ class CastWish:
     wall_m : float
         Least wall. Judged against the piece when the sheet is made. [m]
     allowance : float
-        Added to the wall because rolled walls come out uneven, as a share of it. [1]
+        Added to the wall because rolled walls come out uneven, as a share of it, where it is not
+        said how the mould is turned. [1]
     loss : float
         Share of what is mixed that stays in the cup, on the stick or over the rim. [1]
     room_temperature_k : float
@@ -74,6 +76,15 @@ class CastWish:
         On all times of the resin, as measured gel times taught. [1]
     paste_places : tuple of PastePlace
         Where a paste goes; none is the usual thin share of the face.
+    motion : str or None
+        How the mould is turned, by its name; `USUAL` as is usual for the piece. None where that is
+        not said: the wall is taken to be even, but for the allowance.
+    lid : bool
+        A lid closes every opening, and keeps resin of its own.
+    least : LeastWall
+        What part of the face the least wall is meant for, where it is said how it is turned.
+    coats : int or None
+        So many equal ones; None as the limits of a coat have it.
     scale_step_kg, volume_step_m3 : float
         Last digit of the scale and finest mark of the cup. [kg], [m^3]
 
@@ -102,6 +113,10 @@ class CastWish:
     catalyst: float | None = None
     time_factor: float = within(Bounds(0.25, 4.0, "The factor on the resin's times"), 1.0)
     paste_places: tuple[PastePlace, ...] = ()
+    motion: str | None = None
+    lid: bool = False
+    least: LeastWall = LeastWall.MOST
+    coats: int | None = within(Bounds(1, MOST_COATS, "The number of coats"), None)
     scale_step_kg: float = within(Bounds(1e-5, 0.1, "The last digit of the scale", "g", 1e3), 1e-4)
     volume_step_m3: float = within(
         Bounds(1e-7, 1e-4, "The finest mark of the cup", "ml", 1e6), 1e-6
@@ -109,8 +124,10 @@ class CastWish:
 
     def __post_init__(self) -> None:
         check_bounds(self, ConditionError)
-        # What is mixed in checks itself.
+        # What is mixed in checks itself, and so does a motion.
         _ = self.extras
+        if self.motion not in (None, USUAL):
+            motion_named(self.motion)
 
     @property
     def extras(self) -> Extras:
@@ -130,7 +147,5 @@ class CastWish:
         return self.parts_temperature_k or self.room_temperature_k
 
 
-FIRST_WISH = CastWish(
-    wall_m=0.003, room_temperature_k=21.0 + ZERO_CELSIUS_K, allowance=USUAL_UNEVENNESS
-)
+FIRST_WISH = CastWish(wall_m=0.003, room_temperature_k=21.0 + ZERO_CELSIUS_K, motion=USUAL)
 """What a new sheet starts from: a usual wall in a usual room (common practice, no source)."""

@@ -80,6 +80,8 @@ class LandedWall:
     centre_of_mass_m : tuple of 3 floats
     faces : int
         Computed on.
+    face_m2 : float
+        Their area without lids. [m^2]
     thinnest_at, thickest_at : str
         Names of places of a coin's size.
     thin_under_m : float
@@ -119,6 +121,7 @@ class LandedWall:
     still_s: float | None
     centre_of_mass_m: tuple[float, float, float]
     faces: int
+    face_m2: float
     thinnest_at: str
     thickest_at: str
     thin_under_m: float
@@ -204,6 +207,7 @@ def landed_wall(
         still_s=max(stopped) if stopped else None,
         centre_of_mass_m=(x, y, z),
         faces=len(grid.area),
+        face_m2=face_m2,
         thinnest_at=names.of(grid.centre[int(np.argmin(coin_means(grid, judged)))]),
         thickest_at=names.of(grid.centre[_most(coin_means(grid, wall_m))]),
         thin_under_m=thin_m,

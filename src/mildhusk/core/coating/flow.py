@@ -678,7 +678,7 @@ def _spill(tally, volume, now_s):  # type: ignore[no-untyped-def]
             tally[FIRST_SPILL] = now_s
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def run_coat(  # type: ignore[no-untyped-def]
     surface,
     state,

@@ -83,6 +83,11 @@ class Motion:
                 )
 
     @property
+    def is_steady(self) -> bool:
+        """Whether it is a machine's whose axes never change."""
+        return self.name.startswith("machine:") and len(self.tilts) == 2
+
+    @property
     def period_s(self) -> float:
         """Until it begins again. [s]"""
         return self.tilts[-1].t_s
@@ -171,6 +176,32 @@ def _corners() -> tuple[tuple[float, float, float], ...]:
         t, tilt = 5.0 * corner, 75.0 if corner % 2 else 125.0
         steps += [(t + 3.0, tilt, 45.0 * corner), (t + 5.0, tilt, 45.0 * (corner + 1))]
     return (*steps, (44.0, 0.0, 405.0))
+
+
+_SENSES = ((1.0, 1.0), (1.0, -1.0), (-1.0, 1.0), (-1.0, -1.0))
+
+
+def motion_of_coat(motion: Motion, number: int) -> Motion:
+    """Return how a coat is turned: on a machine each one another way round, which evens the wall.
+
+    Parameters
+    ----------
+    motion : Motion
+        Of the first coat.
+    number : int
+        Of the coat, from 1.
+
+    Returns
+    -------
+    Motion
+        By hand, and where the machine turns to and fro by itself, the same.
+    """
+    if not motion.is_steady:
+        return motion
+    over, round_ = _SENSES[(number - 1) % len(_SENSES)]
+    end = motion.tilts[-1]
+    turns = [turn / end.t_s * 30.0 / math.pi for turn in (over * end.tilt, round_ * end.azimuth)]
+    return machine(*(round(one, 9) for one in turns))
 
 
 MACHINE_TRIALS = (

@@ -147,11 +147,14 @@ def coin_means(grid: CoatGrid, wall_m: Floats) -> Floats:
     """
     judged = np.flatnonzero(~grid.lid & np.isfinite(wall_m))
     tree = cKDTree(grid.centre[judged])
-    near = tree.sparse_distance_matrix(tree, math.sqrt(COIN_M2 / math.pi)).tocsr()
-    near.data[:] = 1.0
-    # A face lies no distance from itself, which is not kept.
+    one, other = tree.query_pairs(math.sqrt(COIN_M2 / math.pi), output_type="ndarray").T
     area = grid.area[judged]
-    summed = near @ (wall_m[judged] * area) + wall_m[judged] * area
+    volume = wall_m[judged] * area
+
+    def round_each(of: Floats) -> Floats:
+        count = len(judged)
+        return of + np.bincount(one, of[other], count) + np.bincount(other, of[one], count)
+
     means = np.full(len(wall_m), np.inf)
-    means[judged] = summed / (near @ area + area)
+    means[judged] = round_each(volume) / round_each(area)
     return means

@@ -12,6 +12,19 @@ FINEST_M, COARSEST_M = 0.001, 0.05
 MOST_COATS, MOST_SHARE, MOST_LEAD = 40, 10.0, 4.0
 
 
+class LeastWall(StrEnum):
+    """What part of the kept face a least wall is meant for."""
+
+    MOST = "95%"
+    NEARLY_ALL = "99%"
+    TYPICAL = "typical"
+
+    @property
+    def share_under(self) -> float:
+        """Of the face that may be thinner. [1]"""
+        return {"95%": 0.05, "99%": 0.01, "typical": 0.5}[self]
+
+
 class Pour(StrEnum):
     """Where a charge goes in."""
 

@@ -1,0 +1,87 @@
+import { Button } from "antd";
+
+import type { Job, Plan, WallRun } from "../../api/client";
+import { quantity } from "../../shared/format";
+import { Failed } from "../../shared/states";
+import { useUnits } from "../../shared/units";
+import { JobProgress } from "../jobs/JobProgress";
+import { WallScene } from "../walls/WallScene";
+
+const WHOLE = { coat: 0, cut: 1, playing: false, share: 0 };
+
+interface Properties {
+  plan: Plan;
+  run: WallRun;
+  onApply: (field: string, value: number | string, said: string) => void;
+}
+
+/** The wall that the coats of the sheet leave, its thin places, and what mends them. */
+export function SettledWall({ plan, run, onApply }: Properties) {
+  const system = useUnits((state) => state.system);
+  const length = (metres: number) => quantity(metres, "m", system);
+  const { wall } = run;
+  const more = plan.coats.length + 1;
+  return (
+    <div className="settled">
+      <WallScene key={run.id} run={run} look={WHOLE} topM={run.scale_m} />
+      <p className="settled-said">
+        <b>{length(wall.p05_m)}</b> or more on 95 % of the face, {length(wall.p01_m)} on 99 %;{" "}
+        {length(wall.mean_m)} on average. {quantity(wall.lid_kg, "kg", system)} stay on the lid,{" "}
+        {quantity(wall.pool_kg, "kg", system)} in puddles
+        {wall.spilt_kg > 1e-4 && <>, {quantity(wall.spilt_kg, "kg", system)} run over the rim</>}.
+      </p>
+      {wall.thin_places.length > 0 && (
+        <div className="settled-thin">
+          <ol aria-label="Thin places">
+            {wall.thin_places.map((one, at) => (
+              <li key={at}>
+                {one.name}: {length(one.wall_m)} on {quantity(one.area_m2, "m2", system)}
+              </li>
+            ))}
+          </ol>
+          <p>
+            About {quantity(wall.paste_kg, "kg", system)} of paste fill them.{" "}
+            <Button
+              size="small"
+              onClick={() => onApply("coats", more, `${more} coats instead of ${more - 1}`)}
+            >
+              Or {more} lighter coats
+            </Button>
+          </p>
+        </div>
+      )}
+    </div>
+  );
+}
+
+interface StandsOnProperties {
+  plan: Plan;
+  job: Job | undefined;
+  error: unknown;
+}
+
+/** What the plan stands on, and how far its simulation is. */
+export function StandsOn({ plan, job, error }: StandsOnProperties) {
+  const system = useUnits((state) => state.system);
+  const { low_kg, high_kg } = plan.estimate;
+  const grams = (kg: number) => quantity(kg, "kg", system);
+  if (plan.stands_on === "even")
+    return (
+      <p className="estimate">Estimate: an even wall; it is not said how the mould is turned.</p>
+    );
+  // As high in every state, so that no number moves under the hand.
+  if (plan.stands_on === "settled")
+    return (
+      <p className="estimate stands-on">
+        Settled: just these coats were simulated. The estimate was {grams(low_kg)} to{" "}
+        {grams(high_kg)}.
+      </p>
+    );
+  return (
+    <div className="estimate stands-on" role="status">
+      Estimate: {grams(low_kg)} to {grams(high_kg)} to mix.
+      {job && job.status !== "done" && <JobProgress job={job} />}
+      {Boolean(error) && <Failed error={error} />}
+    </div>
+  );
+}
