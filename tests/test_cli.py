@@ -11,7 +11,7 @@ from pathlib import Path
 
 import pytest
 
-from core.shapes import sphere, stl_bytes, tube
+from core.shapes import half_sphere, sphere, stl_bytes, tube
 from core.test_survey import print_of_a_ball
 from mildhusk.cli.main import main
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
@@ -115,6 +115,68 @@ def test_sheet_prints_the_agreed_fields_and_adds_up(ball):
     coat = sheet["coats"][0]
     assert coat["pour_by_s"] < coat["roll_until_s"] < coat["next_from_s"] < coat["next_until_s"]
     assert all({"severity", "text"} <= set(finding) for finding in sheet["findings"])
+
+
+@pytest.fixture(scope="module")
+def cup(tmp_path_factory) -> Path:
+    """Half a ball of 36 mm, open below."""
+    path = tmp_path_factory.mktemp("shapes") / "cup.stl"
+    path.write_bytes(stl_bytes(half_sphere(0.036, 40).scaled(1e3)))
+    return path
+
+
+_TURNED = ("--resin", "pu-fast-rigid", "--wall", "3mm", "--motion", "machine:8,3.1", "--lid")
+
+
+def test_sheet_stands_on_an_estimate_at_once_and_on_its_wall_when_it_is_settled(cup):
+    """The agreed fields; what is mixed is on the wall, on the lid, in the cup."""
+    told = json.loads(husk("sheet", cup, *_TURNED, "--json").stdout)
+    assert (told["stands_on"], told["wall"]) == ("estimate", None)
+    assert told["estimate"]["total_charge_kg"] == told["total_charge_kg"]
+    assert told["estimate"]["low_kg"] < told["total_charge_kg"] < told["estimate"]["high_kg"]
+    settled = json.loads(husk("sheet", cup, *_TURNED, "--settle", "--json").stdout)
+    assert settled["stands_on"] == "settled"
+    assert settled["estimate"] == told["estimate"]
+    wall = settled["wall"]
+    assert {
+        "mean_m", "p05_m", "p01_m", "share_under", "never_wet", "puddle_kg", "spilt_kg", "lid_kg",
+        "thin",
+    } <= wall.keys()  # fmt: skip
+    assert wall["share_under"] <= 0.05
+    assert {"place", "area_m2", "wall_m"} <= {*wall["thin"][0]} if wall["thin"] else True
+    # A shell in half a ball with the mean wall (closed form, an even wall's), and the lid's share.
+    hollow_m = 0.036 - wall["mean_m"]
+    shell = 2.0 / 3.0 * math.pi * (0.036**3 - hollow_m**3) * 1050.0
+    assert 0.95 * settled["total_charge_kg"] == pytest.approx(shell + wall["lid_kg"], rel=0.05)
+    # The grams of its coats, given to the simulator, leave its wall.
+    coats = settled["coats"]
+    coat = json.loads(
+        husk(
+            "coat", cup, "--resin", "pu-fast-rigid", "--capped", "--coats", len(coats), "--grams",
+            f"{coats[0]['charge_kg'] * 1e3:.2f}g", "--temp", "23C", "--json",
+        ).stdout
+    )  # fmt: skip
+    assert coat["mean_m"] == pytest.approx(wall["mean_m"], rel=0.03)
+
+
+def test_what_cannot_be_settled_is_one_line(cup):
+    for words, said in (
+        (("--motion", "machine"), "put a lid on, or turn it by hand"),
+        (("--motion", "shaken"), "There is no motion 'shaken'"),
+        (("--settle",), "Say how the mould is turned"),
+        (("--coats", "0"), "The number of coats is 0; give 1 to 60"),
+    ):
+        refused = husk("sheet", cup, "--resin", "pu-fast-rigid", "--wall", "3mm", *words)
+        assert (refused.returncode, refused.stdout) == (2, ""), words
+        assert said in refused.stderr
+        assert refused.stderr.count("\n") == 1
+
+
+def test_a_person_can_read_what_a_plan_stands_on(cup):
+    text = husk("sheet", cup, *_TURNED, "--on", "typical", "--settle").stdout
+    assert "machine, 8 and 3.1 rpm, with a lid; stands on settled; estimate" in text
+    assert "of the face under the wish" in text
+    assert "on the lid" in text
 
 
 def test_a_person_can_read_the_sheet_without_json(ball):

@@ -147,8 +147,9 @@ _PIECES = (
                     ),
                 ),
             ),
+            _DemoSheet("Lamplighter, feather light", "pu-light-filled", 4.0, 23.0, worn=True),
             _DemoSheet(
-                "Lamplighter, feather light", "pu-light-filled", 4.0, 23.0, motion=USUAL, worn=True
+                "Lamplighter, market day", "pu-fast-rigid", 3.0, 21.0, motion=USUAL, worn=True
             ),
         ),
     ),

@@ -29,6 +29,8 @@ export function HowTurned({ wish, plan, problem, onWish }: Properties) {
         <label htmlFor="motion">Turned</label>
         <Select
           id="motion"
+          showSearch
+          optionFilterProp="label"
           value={motion ?? NOT_SAID}
           popupMatchSelectWidth={false}
           status={problem ? "error" : ""}

@@ -25,6 +25,9 @@ from mildhusk.core.progress import Tell, silent, within
 
 _ROUGH_M = 0.012
 _MOST_RUNS = 4
+_SHARES = (0.1, 0.45, 0.75, 0.9, 1.0)
+"""How far the whole is before each run, as most take two. [1]"""
+_SAME_LOSS = 0.02
 _AIM, _TOO_MUCH = 1.01, 1.04
 """The least wall is aimed at with so much more, and is kept with no more than so much more. [1]"""
 SETTLED_BAND, ROUGH_BAND = 0.05, 0.15
@@ -75,6 +78,7 @@ def settle(
     wish: CastWish,
     equipment: Equipment | None = None,
     tell: Tell = silent,
+    edge_m: float | None = None,
 ) -> Settled:
     """Plan a cast by what its coats leave on the wall.
 
@@ -87,6 +91,8 @@ def settle(
     equipment : Equipment or None
     tell : callable
         Is told the progress.
+    edge_m : float or None
+        Of the faces computed on; None as the piece's size asks. [m]
 
     Returns
     -------
@@ -111,20 +117,22 @@ def settle(
         raise CoatingError("Say how the mould is turned, so that it can be simulated.", "motion")
     estimate = sheet.estimate
     found = _looked_at(piece, sheet, _ROUGH_M, ROUGH_BAND, within(tell, 0.0, 0.1))
-    edge_m = usual_edge_m(piece.face)
+    edge_m = edge_m or usual_edge_m(piece.face)
     mould = bare_mould(piece.face, edge_m, capped=sheet.lid)
-    for run in range(_MOST_RUNS):
+    runs: list[_Run] = []
+    while len(runs) < _MOST_RUNS:
         uneven = replace(found, stands_on=StandsOn.SETTLED, band=SETTLED_BAND)
-        again = plan_cast(piece.measures, material, wish, equipment, uneven)
-        if run > 0 and _charges(again) == _charges(sheet):
+        sheet = plan_cast(piece.measures, material, wish, equipment, uneven)
+        if any(_charges(sheet) == _charges(one.sheet) for one in runs):
             break
-        sheet = again
-        told = within(tell, 0.1 + 0.4 * min(run, 2), 0.5 + 0.4 * min(run, 1))
+        told = within(tell, _SHARES[len(runs)], _SHARES[len(runs) + 1])
         landed = coat_sheet(mould, sheet, _how(sheet, edge_m), told)
-        wall = wall_of(piece, sheet, landed.mould)
-        found = unevenness_of(sheet, wall)
-        if _keeps(sheet, found, wall):
+        runs.append(_Run(sheet, landed, wall_of(piece, sheet, landed.mould)))
+        found = unevenness_of(sheet, runs[-1].wall)
+        if runs[-1].keeps(found):
             break
+    best = min(runs, key=lambda one: one.rank)
+    sheet, landed, wall = best.sheet, best.landed, best.wall
     kept = SheetWall(
         mean_m=wall.mean_m,
         p05_m=wall.p05_m,
@@ -216,15 +224,35 @@ def _least_m(sheet: CastSheet, wall: LandedWall) -> float:
     return by_share[sheet.wish.least.share_under]
 
 
-def _keeps(sheet: CastSheet, found: Unevenness, wall: LandedWall) -> bool:
-    """Whether a wall keeps what is wished for, with little more, or cannot be thickened to it."""
-    if sheet.way.mends_thin_places:
-        return True
-    over = _least_m(sheet, wall) / sheet.wish.wall_m
-    planned = 0.0 if sheet.uneven is None else sheet.uneven.thin_share
-    if max(found.thin_share, planned) <= _thinnest(sheet):
-        return math.isclose(found.astray_share, sheet.uneven.astray_share, abs_tol=0.02)  # type: ignore[union-attr]
-    return 1.0 <= over <= _TOO_MUCH
+@dataclass(frozen=True, slots=True, eq=False)
+class _Run:
+    """A plan and what its coats left."""
+
+    sheet: CastSheet
+    landed: Landed
+    wall: LandedWall
+
+    @property
+    def over(self) -> float:
+        """The least wall it has, over the one that is wished for. [1]"""
+        return _least_m(self.sheet, self.wall) / self.sheet.wish.wall_m
+
+    @property
+    def rank(self) -> tuple[bool, float]:
+        """What keeps the wish stands first, then what takes the least resin or misses least."""
+        keeps = self.over >= 1.0
+        return (not keeps, self.sheet.total_charge_kg if keeps else -self.over)
+
+    def keeps(self, found: Unevenness) -> bool:
+        """Whether it keeps the wish with little more, or cannot be thickened to it."""
+        if self.sheet.way.mends_thin_places:
+            return True
+        planned = self.sheet.uneven
+        if planned is not None and max(found.thin_share, planned.thin_share) <= _thinnest(
+            self.sheet
+        ):
+            return math.isclose(found.astray_share, planned.astray_share, abs_tol=_SAME_LOSS)
+        return 1.0 <= self.over <= _TOO_MUCH
 
 
 def _looked_at(

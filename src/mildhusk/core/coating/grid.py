@@ -17,7 +17,7 @@ from mildhusk.core.geometry.openings import Rim, lids, rims
 _ENOUGH_FACES = 8000
 """So many faces give mean and 5th percentile within the band that a wall is told with (see
 docs/coating.md)."""
-_LONGEST_EDGE_M = 0.0095
+_SHORTEST_EDGE_M, _LONGEST_EDGE_M = 0.004, 0.0095
 _MORE_THAN_WANTED = 4.0
 _REMESH_ROUNDS, _ROUGH_ROUNDS = 10, 2
 NO_FACE = -1
@@ -73,7 +73,7 @@ def usual_edge_m(face: Mesh) -> float:
     """Return how long edges may be for a wall that is settled. [m]"""
     area_m2 = float(face_frames(face)[2].sum())
     edge_m = math.sqrt(area_m2 / _ENOUGH_FACES * 4.0 / _SQRT3)
-    return min(max(edge_m, FINEST_M), _LONGEST_EDGE_M)
+    return min(max(edge_m, _SHORTEST_EDGE_M), _LONGEST_EDGE_M)
 
 
 def even_mesh(face: Mesh, edge_m: float) -> Mesh:

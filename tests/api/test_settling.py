@@ -1,0 +1,97 @@
+"""A plan settled by a worker: asked once, kept by content, used by screen, card, cost and pour."""
+
+import io
+
+import pytest
+from pypdf import PdfReader
+
+from api.conftest import API, WISH, assert_problem, surveyed
+from core.shapes import half_sphere, stl_bytes
+
+TURNED = {**WISH, "motion": "machine", "lid": True, "wall_m": 0.001}
+
+
+@pytest.fixture
+def cup(client, upload):
+    """Half a ball of 36 mm: large enough to cast, small enough to simulate at once."""
+    read = upload(stl_bytes(half_sphere(0.036, 24).scaled(1e3)))
+    body = {"name": "Cup", "mesh_sha256": read.json["sha256"], "units": "mm"}
+    return surveyed(client, client.post(f"{API}/pieces", json=body))
+
+
+@pytest.fixture
+def question(cup, resin):
+    return {"piece_id": cup["id"], "material_id": resin("pu-fast-rigid")["id"], "wish": TURNED}
+
+
+def settle(client, question, **more):
+    return client.post(f"{API}/sheets/settle", json={**question, **more})
+
+
+def test_a_plan_is_settled_once_and_everything_reads_it(client, question):
+    sheet = client.post(f"{API}/sheets", json={**question, "name": "A cup"}).json
+    assert sheet["plan"]["stands_on"] == "estimate"
+    listed = client.get(f"{API}/sheets").json["sheets"][0]
+    assert listed["total_charge_kg"] == sheet["plan"]["total_charge_kg"]
+    asked = settle(client, question).json
+    assert (asked["run"], asked["plan"]["stands_on"]) == (None, "estimate")
+    job = client.get(f"{API}/jobs/{asked['job']['id']}").json
+    assert (job["status"], job["kind"]) == ("done", "settle"), job["said"]
+    found = settle(client, question).json
+    plan = found["plan"]
+    assert (found["job"], plan["stands_on"]) == (None, "settled")
+    assert plan["wall"]["share_under"] <= 0.05
+    assert plan["estimate"]["total_charge_kg"] == sheet["plan"]["total_charge_kg"]
+    assert found["run"]["wall"]["p05_m"] == plan["wall"]["p05_m"]
+    # Sheet, preview, list, card, cost and pour stand on it.
+    total = plan["total_charge_kg"]
+    assert total != sheet["plan"]["total_charge_kg"]
+    kept = client.get(f"{API}/sheets/{sheet['id']}").json["plan"]
+    shown = client.post(f"{API}/sheets/preview", json=question).json
+    assert kept["total_charge_kg"] == shown["total_charge_kg"] == total
+    assert client.get(f"{API}/sheets").json["sheets"][0]["total_charge_kg"] == total
+    card = client.get(f"{API}/sheets/{sheet['id']}/bench-card.pdf")
+    text = PdfReader(io.BytesIO(card.data)).pages[0].extract_text()
+    assert f"{plan['coats'][0]['parts_kg']['A'] * 1e3:.1f}" in text
+    pour = client.post(f"{API}/pours", json={"sheet_id": sheet["id"]}).json
+    assert pour["plan"]["total_charge_kg"] == total
+    # The same asked in other words is the same plan.
+    usual = {**question, "wish": {**TURNED, "motion": "machine:8,3.1"}}
+    assert client.post(f"{API}/sheets/preview", json=usual).json["stands_on"] == "estimate"
+
+
+def test_another_wish_is_another_plan_and_the_one_before_is_dropped(client, question):
+    first = settle(client, question).json["job"]["id"]
+    other = {**question, "wish": {**TURNED, "wall_m": 0.0012}}
+    second = settle(client, other, dropped=first).json
+    assert second["job"]["id"] != first
+    assert second["plan"]["stands_on"] == "estimate"
+    assert settle(client, other).json["plan"]["stands_on"] == "settled"
+
+
+@pytest.mark.parametrize(
+    ("change", "status", "said", "field"),
+    [
+        ({"motion": None}, 409, "say how the mould is turned", None),
+        ({"lid": False}, 422, "put a lid on, or turn it by hand", "lid"),
+        ({"motion": "shaken"}, 422, "There is no motion 'shaken'", None),
+        ({"coats": 0}, 422, "The number of coats is 0; give 1 to 60", None),
+        ({"least": "half"}, 422, "", None),
+    ],
+)
+def test_what_cannot_be_settled_is_refused(client, question, change, status, said, field):
+    refused = settle(client, {**question, "wish": {**TURNED, **change}})
+    assert_problem(refused, status, said, field)
+
+
+def test_a_piece_of_which_only_the_size_is_known_is_estimated(client, resin):
+    filled = {"name": "Filled", "volume_m3": 1e-3, "height_m": 0.1, "opening_m": 0.4}
+    made = client.post(f"{API}/pieces/filled", json={**filled, "outline": "round"})
+    assert made.status_code == 201, made.text
+    question = {
+        "piece_id": made.json["id"],
+        "material_id": resin("pu-fast-rigid")["id"],
+        "wish": TURNED,
+    }
+    assert client.post(f"{API}/sheets/preview", json=question).json["stands_on"] == "estimate"
+    assert_problem(settle(client, question), 409, "a piece from a file or a tape")

@@ -1,0 +1,63 @@
+"""The sheet follows from the wall: estimated at once, settled a moment later, mended at a press."""
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from browser.lookup import post, sheet_named
+
+pytestmark = pytest.mark.browser
+
+_SETTLED = "Settled: just these coats were simulated."
+
+
+def _turn_the_bust(person, address):
+    """The demo's bust, for a thin wall on a machine with a lid: a draft, and what it asks."""
+    stage = sheet_named(address, "stage break")
+    person.go(f"/sheets/{stage['id']}")
+    person.sees("Resin to mix")
+    person.types("Least wall", "1.2")
+    turned = person.field("Turned")
+    turned.send_keys("machine")
+    turned.send_keys(Keys.ENTER)
+    person.sees("put a lid on, or turn it by hand")
+    person.one(".wanted .ant-checkbox-input").click()
+    person.sees("Estimate:")
+    wish = {**stage["wish"], "motion": "machine", "lid": True, "wall_m": 0.0012}
+    return {"piece_id": stage["piece_id"], "material_id": stage["material_id"], "wish": wish}
+
+
+def test_the_wall_comes_by_itself_and_the_sheet_follows_from_it(person, address):
+    question = _turn_the_bust(person, address)
+    estimated = person.figure("total_charge")
+    before = person.one(".headline").location["y"]
+    person.until(lambda: _SETTLED in person.text(), "the settled plan", 120.0)
+    person.until(lambda: person.figure("total_charge") != estimated, "another charge")
+    # Nothing moved under the hand while it was simulated.
+    after = person.one(".headline").location["y"]
+    assert after == before, (before, after)
+    plan = post(address, "/sheets/settle", question)["plan"]
+    assert plan["stands_on"] == "settled"
+    shown = person.figure("total_charge").splitlines()[0]
+    assert shown == f"{plan['total_charge_kg'] * 1e3:,.1f} g"
+    said = person.one(".settled-said").text
+    assert f"{plan['wall']['p05_m'] * 1e3:.1f} mm or more on 95 % of the face" in said
+    person.one(".settled canvas")
+    assert person.complaints() == []
+    assert person.console_errors() == []
+    # The places are those of a bust, and no axis of the file.
+    places = [one["place"] for one in plan["wall"]["thin"]]
+    assert all(place in person.one(".settled").text for place in places)
+    assert not [one for one in places if "+" in one or "-" in one]
+
+
+def test_lighter_coats_are_taken_at_a_press_and_taken_back(person, address):
+    _turn_the_bust(person, address)
+    person.until(lambda: _SETTLED in person.text(), "the settled plan", 120.0)
+    coats = int(person.figure("coats"))
+    person.presses(f"Or {coats + 1} lighter coats")
+    person.until(lambda: person.figure("coats") == str(coats + 1), "a coat more")
+    person.sees(f"{coats + 1} equal coats, as you chose.")
+    person.sees("Estimate:")
+    person.presses("As the limits have it")
+    person.until(lambda: _SETTLED in person.text(), "what was settled before", 60.0)
+    assert person.figure("coats") == str(coats)
