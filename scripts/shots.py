@@ -37,7 +37,7 @@ def _round(person: Person, address: str) -> None:
         "shelf": ("/shelf", "Slow epoxy"),
         "chain": ("/shelf/chain", "Medium rigid urethane"),
         "dabs": ("/shelf/dabs", "print of light-cured resin"),
-        "sheet": (f"/sheets/{mask['id']}", "Resin to mix"),
+        "why": (f"/sheets/{mask['id']}", "Resin to mix"),
         "cost": (f"/sheets/{mask['id']}/cost", "Together"),
         "log-entry": (f"/log/{entry['id']}", "Coat by coat"),
         "bench-weigh": (f"/pour/{start_pour(address, 'parade')['id']}", "Measure out"),
@@ -45,20 +45,22 @@ def _round(person: Person, address: str) -> None:
     for name, (path, words) in views.items():
         person.go(path)
         person.sees(words)
-        _keep(person, name)
+        if name != "why":
+            _keep(person, name)
         if name == "piece":
             person.driver.execute_script(
                 "document.querySelector('.piece-tests').scrollIntoView({block: 'start'})"
             )
             person.sees("It stays in")
             _keep(person, "piece-tests")
-        if name == "sheet":
+        if name == "why":
             person.one("[data-figure=total_charge] button").click()
             person.presses("weight needed for the wall")
             person.presses("set on the wall")
             person.sees("typical for the class")
             _keep(person, "why")
             _cure_and_stop(person, path)
+    _settled(person, sheet_named(address, "market day")["id"])
     _walls(person, mask["id"])
     person.go("/shelf/buy")
     for words, casts in (("chorus", "30"), ("feather light", "12")):
@@ -72,6 +74,14 @@ def _round(person: Person, address: str) -> None:
     person.presses("A meets B: start the clock")
     person.sees("pour before")
     _keep(person, "bench-clock")
+
+
+def _settled(person: Person, sheet_id: str) -> None:
+    """The sheet with its wall."""
+    person.go(f"/sheets/{sheet_id}")
+    settled = "Settled: just these coats were simulated."
+    person.until(lambda: settled in person.text(), "the settled plan", 180.0)
+    _keep(person, "sheet")
 
 
 def _walls(person: Person, sheet_id: str) -> None:

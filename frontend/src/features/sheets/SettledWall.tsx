@@ -64,7 +64,7 @@ interface StandsOnProperties {
 export function StandsOn({ plan, job, error }: StandsOnProperties) {
   const system = useUnits((state) => state.system);
   const { low_kg, high_kg } = plan.estimate;
-  const grams = (kg: number) => quantity(kg, "kg", system);
+  const grams = (kg: number) => <span>{quantity(kg, "kg", system)}</span>;
   if (plan.stands_on === "even")
     return (
       <p className="estimate">Estimate: an even wall; it is not said how the mould is turned.</p>

@@ -23,7 +23,13 @@ export function WallPage() {
 }
 
 function WallOf({ sheet }: { sheet: CastSheet }) {
-  const [how, setHow] = useState<How>({ motion: "machine", capped: true, coats: null, lead: 1 });
+  const { motion, lid } = sheet.plan;
+  const [how, setHow] = useState<How>({
+    motion: motion ?? "machine",
+    capped: motion === null || lid,
+    coats: null,
+    lead: 1,
+  });
   const [beside, setBeside] = useState<string | null>(null);
   const [look, setLook] = useState<Look>({ coat: 0, cut: 1, playing: false, share: 0 });
   const [drawer, setDrawer] = useState<"motions" | "charges" | null>(null);
