@@ -1,5 +1,6 @@
 """A plan settled by a worker: asked once, kept by content, used by screen, card, cost and pour."""
 
+import csv
 import io
 
 import pytest
@@ -53,6 +54,14 @@ def test_a_plan_is_settled_once_and_everything_reads_it(client, question):
     card = client.get(f"{API}/sheets/{sheet['id']}/bench-card.pdf")
     text = PdfReader(io.BytesIO(card.data)).pages[0].extract_text()
     assert f"{plan['coats'][0]['parts_kg']['A'] * 1e3:.1f}" in text
+    assert "Turned: machine, with a lid" in text
+    assert "The grams follow from a simulation of these coats" in text
+    table = client.get(f"{API}/sheets/{sheet['id']}/sheet.csv").data.decode("utf-8-sig")
+    rows = list(csv.DictReader(io.StringIO(table)))
+    assert {row["stands_on"] for row in rows} == {"settled"}
+    assert rows[0]["turned"] == "machine:8,3.1"
+    ways = client.post(f"{API}/sheets/schools", json=question).json["schools"]
+    assert next(one for one in ways if one["key"] == "equal")["total_charge_kg"] == total
     pour = client.post(f"{API}/pours", json={"sheet_id": sheet["id"]}).json
     assert pour["plan"]["total_charge_kg"] == total
     # The same asked in other words is the same plan.

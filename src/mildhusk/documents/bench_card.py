@@ -3,6 +3,7 @@
 import segno
 
 from mildhusk.core.casting.plan import CoatPlan
+from mildhusk.core.coating.motion import motion_words
 from mildhusk.core.wording import Quantity, Unit, in_metric, in_minutes
 from mildhusk.documents.pages import page_pdf
 from mildhusk.documents.sheet_files import SheetFile
@@ -27,6 +28,7 @@ def bench_card_pdf(sheet: SheetFile, pour_address: str) -> bytes:
         millimetres=lambda m: f"{m * 1e3:,.1f}",
         celsius=lambda kelvin: in_metric(Quantity(kelvin, Unit.TEMPERATURE)),
         minutes=in_minutes,
+        turned=motion_words,
         added=_added,
         one_part=len(sheet.plan.measured_parts) == 1,
     )

@@ -39,6 +39,7 @@ def sheet_csv(sheet: SheetFile) -> bytes:
             "sheet", "piece", "resin", "coat", "charge_g", "A_g", "B_g", "A_ml", "B_ml",
             "kind", "thickener_g", "thinner_g", "powder_g", "limit",
             "starts_s", "pour_by_s", "roll_until_s", "next_from_s", "next_until_s",
+            "turned", "stands_on",
         ]
     )  # fmt: skip
     coats = sheet.plan.coats
@@ -59,6 +60,8 @@ def sheet_csv(sheet: SheetFile) -> bytes:
                 coat.binding_limit,
                 *(f"{one:.0f}" for one in (coat.starts_s, coat.pour_by_s, coat.roll_until_s)),
                 *("" if coat is coats[-1] else f"{one:.0f}" for one in window),
+                coat.motion,
+                sheet.plan.stands_on,
             ]
         )
     # The mark lets spreadsheets see that it is UTF-8.

@@ -156,7 +156,8 @@ def by_school(transaction: Transaction, asked: SheetQuestion) -> tuple[SchoolPla
             continue
         wish = replace(asked.wish, school=school.key)
         try:
-            plans.append(_school_plan(plan_cast(face, material, wish, equipment)))
+            question = replace(asked, wish=wish)
+            plans.append(_school_plan(_planned(transaction, question, face, material, equipment)))
         except InputError as error:
             plans.append(_not_so(school.words, str(error)))
     return tuple(plans)

@@ -27,12 +27,7 @@ export function WallHeadline({ run }: { run: WallRun }) {
           </>
         )}{" "}
         {neededWords(wall)}{" "}
-        {wall.lid_kg > 0 && (
-          <>
-            The lid keeps {quantity(wall.lid_kg, "kg", system)}, which the sheet does not weigh
-            in.{" "}
-          </>
-        )}
+        {wall.lid_kg > 0 && <>The lid keeps {quantity(wall.lid_kg, "kg", system)}. </>}
         {wall.paste_saves_kg !== null && wall.paste_saves_kg > 0 && (
           <>
             Or spread about {quantity(wall.paste_kg, "kg", system)} as a paste on the thin places:{" "}
