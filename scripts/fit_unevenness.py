@@ -218,7 +218,7 @@ def _by_hand(features: int) -> dict[str, Any]:
         "thin": {"95%": thinnest, "99%": thinnest, "typical": [-0.1, *flat]},
         "lid": [-3.0, *flat],
         "spilt": 0.05,
-        "band": {"95%": 0.15, "99%": 0.15, "typical": 0.25},
+        "band": {"95%": 0.2, "99%": 0.2, "typical": 0.25},
     }
 
 

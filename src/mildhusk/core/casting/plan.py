@@ -530,7 +530,7 @@ def _divided(
             carried_m=carried_m,
             per_m2_m=density / stays,
             fixed_kg=wish.fixed_m3 * pourable.liquid_kg_m3,
-            coats=wish.coats,
+            coats=wish.coats or (None if uneven is None else uneven.coats),
             paste_m2=paste_area(wish.paste_places, face.area_m2),
             limits=limits,
             kind=school.plain_coat,

@@ -27,7 +27,8 @@ _ROUGH_M = 0.012
 _MOST_RUNS = 4
 _SHARES = (0.1, 0.45, 0.75, 0.9, 1.0)
 """How far the whole is before each run, as most take two. [1]"""
-_SAME_LOSS = 0.02
+_SAME_LOSS, _MOST_SPILT = 0.02, 0.1
+"""No more is poured for what runs over the rim than this: it is told, and mended (assumed). [1]"""
 _AIM, _TOO_MUCH = 1.01, 1.04
 """The least wall is aimed at with so much more, and is kept with no more than so much more. [1]"""
 SETTLED_BAND, ROUGH_BAND = 0.05, 0.15
@@ -131,6 +132,9 @@ def settle(
         found = unevenness_of(sheet, runs[-1].wall)
         if runs[-1].keeps(found):
             break
+        if runs[-1].over > _TOO_MUCH and sheet.way.explains_more_coats:
+            # Less of it in as many coats: fewer, heavier ones may land quite otherwise.
+            found = replace(found, coats=len(rolled_coats(sheet)))
     best = min(runs, key=lambda one: one.rank)
     sheet, landed, wall = best.sheet, best.landed, best.wall
     kept = SheetWall(
@@ -185,7 +189,7 @@ def unevenness_of(sheet: CastSheet, wall: LandedWall) -> Unevenness:
     return Unevenness(
         thin_share=float(np.clip(share, _thinnest(sheet), 1.0)),
         lid_share=wall.lid_kg / poured_kg,
-        spilt_share=wall.spilt_kg / poured_kg,
+        spilt_share=min(wall.spilt_kg / poured_kg, _MOST_SPILT),
         band=SETTLED_BAND,
         stands_on=StandsOn.SETTLED,
     )

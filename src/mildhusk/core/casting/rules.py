@@ -25,7 +25,7 @@ _MANY_COATS = 8
 USUAL_THIN_SHARE = 0.65
 """Of a rolled wall's mean, what 95 % of the face has at least: the middle of the casts that the
 estimate was fitted to. [1]"""
-_NEARLY = 1.05
+_NEARLY, _DRIPS = 1.05, 0.02
 _USUAL_ROOM_K = (15.0 + ZERO_CELSIUS_K, 30.0 + ZERO_CELSIUS_K)
 
 
@@ -67,6 +67,23 @@ def _stays_thin(sheet: "CastSheet") -> Iterator[Finding]:
             share=(wall.share_under, Unit.SHARE),
             wall=(wish.wall_m, Unit.LENGTH),
             paste=(wall.paste_kg, Unit.MASS),
+        ),
+    )
+
+
+def _runs_over(sheet: "CastSheet") -> Iterator[Finding]:
+    """Tell what runs over the rim, where that is more than drips."""
+    wall = sheet.wall
+    if wall is None or wall.spilt_kg <= _DRIPS * sheet.total_charge_kg:
+        return
+    yield Finding(
+        "runs-over",
+        Severity.WARNING,
+        sentence(
+            "{spilt} of {total} run over the rim: put a lid on, draw the rim inwards by a ledge, "
+            "or pour more and lighter coats.",
+            spilt=(wall.spilt_kg, Unit.MASS),
+            total=(sheet.total_charge_kg, Unit.MASS),
         ),
     )
 
@@ -261,6 +278,7 @@ RESIN_RULES: tuple[Rule["CastSheet"], ...] = (
     _tight_inside,
     _uneven_wall,
     _stays_thin,
+    _runs_over,
     _many_coats,
     _shrinkage,
     _worn,

@@ -54,6 +54,8 @@ class Unevenness:
     band : float
         What the resin for a least wall may be off by, as a share. [1]
     stands_on : StandsOn
+    coats : int or None
+        Of so many equal ones it was found; None where any number will do.
     """
 
     thin_share: float
@@ -61,6 +63,7 @@ class Unevenness:
     spilt_share: float
     band: float
     stands_on: StandsOn
+    coats: int | None = None
 
     @property
     def astray_share(self) -> float:
