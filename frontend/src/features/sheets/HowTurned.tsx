@@ -23,6 +23,13 @@ export function HowTurned({ wish, plan, problem, onWish }: Properties) {
   const known = (motions.data ?? []).map((one) => ({ value: one.name, label: one.words }));
   const named = motion === null || known.some((one) => one.value === motion);
   const says = motions.data?.find((one) => one.name === motion)?.says;
+
+  /** What turns a mould upside down starts with a lid on. */
+  function take(name: string) {
+    const overhead = motions.data?.some((one) => one.name === name && !one.by_hand) ?? false;
+    onWish({ motion: name === NOT_SAID ? null : name, lid: lid || overhead });
+  }
+
   return (
     <>
       <div className="field">
@@ -34,7 +41,7 @@ export function HowTurned({ wish, plan, problem, onWish }: Properties) {
           value={motion ?? NOT_SAID}
           popupMatchSelectWidth={false}
           status={problem ? "error" : ""}
-          onChange={(name) => onWish({ motion: name === NOT_SAID ? null : name, lid })}
+          onChange={take}
           options={[
             ...known,
             ...(named ? [] : [{ value: motion, label: motion }]),
