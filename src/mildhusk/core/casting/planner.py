@@ -132,9 +132,10 @@ def settle(
         found = unevenness_of(sheet, runs[-1].wall)
         if runs[-1].keeps(found):
             break
-        if runs[-1].over > _TOO_MUCH and sheet.way.explains_more_coats:
-            # Less of it in as many coats: fewer, heavier ones may land quite otherwise.
-            found = replace(found, coats=len(rolled_coats(sheet)))
+        if runs[-1].over > _TOO_MUCH and any(one.over < 1.0 for one in runs[:-1]):
+            # Fewer coats did not do: less of it in as many.
+            coats = len(rolled_coats(sheet))
+            found = replace(found, coats=coats if sheet.way.explains_more_coats else None)
     best = min(runs, key=lambda one: one.rank)
     sheet, landed, wall = best.sheet, best.landed, best.wall
     kept = SheetWall(
