@@ -82,17 +82,19 @@ def _settled(person: Person, sheet_id: str) -> None:
     settled = "Settled: just these coats were simulated."
     person.until(lambda: settled in person.text(), "the settled plan", 180.0)
     _keep(person, "sheet")
+    turned = person.field("Turned")
+    turned.send_keys("rim first")
+    turned.send_keys(Keys.ENTER)
+    person.one(".wanted .ant-checkbox-input").click()
+    person.sees("Estimate:")
+    person.until(lambda: settled in person.text(), "the settled plan by hand", 180.0)
+    _keep(person, "sheet-by-hand")
 
 
 def _walls(person: Person, sheet_id: str) -> None:
     person.go(f"/sheets/{sheet_id}/wall")
     person.until(lambda: "Estimate:" in person.text(), "the wall", 240.0)
     _keep(person, "wall")
-    person.presses("Play it back")
-    time.sleep(5.0)
-    person.presses("Hold")
-    _keep(person, "wall-film")
-    person.presses("The wall again")
     field = person.one("#wall-beside")
     field.click()
     field.send_keys(Keys.ARROW_DOWN)

@@ -69,6 +69,17 @@ def test_a_plan_is_settled_once_and_everything_reads_it(client, question):
     assert client.post(f"{API}/sheets/preview", json=usual).json["stands_on"] == "estimate"
 
 
+def test_a_workshop_without_a_machine_turns_by_hand_as_usual(client, question):
+    usual = {**question, "wish": {**TURNED, "motion": "usual", "lid": False}}
+    shallow = client.post(f"{API}/sheets/preview", json=usual).json
+    assert (shallow["motion"], shallow["lid"]) == ("rim-first-roll", False)
+    workshop = client.get(f"{API}/workshop").json["equipment"]
+    assert workshop["has_machine"] is True
+    kept = client.put(f"{API}/workshop/equipment", json={**workshop, "has_machine": False})
+    assert kept.status_code == 200, kept.text
+    assert client.get(f"{API}/workshop").json["equipment"]["has_machine"] is False
+
+
 def test_another_wish_is_another_plan_and_the_one_before_is_dropped(client, question):
     first = settle(client, question).json["job"]["id"]
     other = {**question, "wish": {**TURNED, "wall_m": 0.0012}}

@@ -29,6 +29,7 @@ from mildhusk.core.coating.places import thin_places
 from mildhusk.core.coating.turning import HowTurned, LeastWall
 from mildhusk.core.constants import MIXING_TIME_S
 from mildhusk.core.cure.model import CureSetup
+from mildhusk.core.equipment import Equipment
 from mildhusk.core.errors import CoatingError, ConditionError
 from mildhusk.core.geometry.distance_field import volume_curve
 from mildhusk.core.geometry.measure import measure_face
@@ -141,12 +142,14 @@ def test_what_sets_by_cooling_is_planned_even_however_it_is_turned(dome):
 def test_a_shallow_shell_is_turned_by_hand_and_a_head_on_a_machine(dome, egg):
     """Common practice, no source."""
     shallow = measure_face(half_sphere(0.1, 40))
-    assert usual_turning(shallow) == ("rim-first-roll", False)
-    assert usual_turning(dome.measures) == ("machine", True)
-    assert usual_turning(egg.measures) == ("machine", False)
-    wish = with_turning(replace(WISH, motion=USUAL), dome.measures)
+    here, bare_hands = Equipment(), Equipment(has_machine=False)
+    assert usual_turning(shallow, here) == ("rim-first-roll", False)
+    assert usual_turning(dome.measures, here) == ("machine", True)
+    assert usual_turning(egg.measures, here) == ("machine", False)
+    assert usual_turning(dome.measures, bare_hands) == ("rim-first-roll", False)
+    wish = with_turning(replace(WISH, motion=USUAL), dome.measures, here)
     assert (wish.motion, wish.lid) == ("machine", True)
-    assert with_turning(WISH, dome.measures) == WISH
+    assert with_turning(WISH, dome.measures, here) == WISH
 
 
 @pytest.mark.parametrize("motion", ["machine", "machine:4,9.7", "slow-tumble"])

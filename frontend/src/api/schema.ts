@@ -2895,6 +2895,8 @@ export interface components {
      *     ----------
      *     opens_h, closes_h : float
      *         Of every day, counted from midnight. [h]
+     *     has_machine : bool
+     *         A machine turns moulds here; else hands do.
      *     machine_limit_kg : float
      *         What the turning machine carries; its plate says so. [kg]
      *     hands : int
@@ -2935,6 +2937,11 @@ export interface components {
        * @default 1
        */
       hands?: number;
+      /**
+       * Has Machine
+       * @default true
+       */
+      has_machine?: boolean;
       /**
        * Machine Limit Kg
        * @default 20

@@ -16,6 +16,8 @@ class Equipment:
     ----------
     opens_h, closes_h : float
         Of every day, counted from midnight. [h]
+    has_machine : bool
+        A machine turns moulds here; else hands do.
     machine_limit_kg : float
         What the turning machine carries; its plate says so. [kg]
     hands : int
@@ -39,6 +41,7 @@ class Equipment:
     hands: int = within(Bounds(1, 2, "The number of pairs of hands"), 1)
     scale_step_kg: float = within(Bounds(1e-5, 0.1, "The last digit of the scale", "g", 1e3), 1e-4)
     cup: Cup = MIXING_CUP
+    has_machine: bool = True
     cover_m2_s: float = within(
         Bounds(0.02 / 60.0, 3.0 / 60.0, "The pace of covering", "m²/min", 60.0), 0.3 / 60.0
     )

@@ -86,10 +86,11 @@ def settling_key(transaction: Transaction, asked: SheetQuestion) -> str | None:
     simulated = piece.source in SHAPED and isinstance(material, CastingResin)
     if asked.wish.motion is None or not simulated:
         return None
-    wish = with_turning(asked.wish, face_of(piece))
+    equipment = equipment_here(transaction)
+    wish = with_turning(asked.wish, face_of(piece), equipment)
     whole = (
         "plan", PLAN, MODEL, str(piece.id), piece.version, record_of(material).sheet, facts(wish),
-        repr(equipment_here(transaction)),
+        repr(equipment),
     )  # fmt: skip
     return sha256(json.dumps(whole, default=str, sort_keys=True).encode()).hexdigest()
 

@@ -26,7 +26,8 @@ export function SettledWall({ plan, run, onApply }: Properties) {
       <WallScene key={run.id} run={run} look={WHOLE} topM={run.scale_m} />
       <p className="settled-said">
         <b>{length(wall.p05_m)}</b> or more on 95 % of the face, {length(wall.p01_m)} on 99 %;{" "}
-        {length(wall.mean_m)} on average. {quantity(wall.lid_kg, "kg", system)} stay on the lid,{" "}
+        {length(wall.mean_m)} on average.{" "}
+        {wall.lid_kg > 0 && <>{quantity(wall.lid_kg, "kg", system)} stay on the lid, </>}
         {quantity(wall.pool_kg, "kg", system)} in puddles
         {wall.spilt_kg > 1e-4 && <>, {quantity(wall.spilt_kg, "kg", system)} run over the rim</>}.
       </p>

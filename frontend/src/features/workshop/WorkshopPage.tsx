@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Radio } from "antd";
+import { Button, Checkbox, Radio } from "antd";
 import { useState } from "react";
 
 import { ProblemError, type Equipment, type Workshop } from "../../api/client";
@@ -115,6 +115,12 @@ function EquipmentForm({ workshop }: { workshop: Workshop }) {
             />
             <div className="hint">The second weighs and stirs while the first rolls.</div>
           </div>
+          <Checkbox
+            checked={equipment.has_machine}
+            onChange={(event) => setEquipment({ ...equipment, has_machine: event.target.checked })}
+          >
+            A machine turns moulds here
+          </Checkbox>
           {fields(TOOLS, equipment, ofEquipment)}
         </section>
         <section className="card" aria-label="Largest mixing cup">

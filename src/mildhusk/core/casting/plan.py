@@ -508,7 +508,7 @@ def _divided(
     uneven: Unevenness | None,
 ) -> _Divided:
     school = _school_for(material, wish)
-    wish = with_turning(wish, face)
+    wish = with_turning(wish, face, equipment)
     pourable = pourable_of(material, wish)
     curve = ShellCurve.of(face)
     uneven = _unevenness(face, material, wish, school, uneven)

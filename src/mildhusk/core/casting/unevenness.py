@@ -12,6 +12,7 @@ from mildhusk.core.casting.wish import USUAL, CastWish
 from mildhusk.core.coating.motion import Motion, motion_named
 from mildhusk.core.coating.turning import LeastWall
 from mildhusk.core.constants import GRAVITY_M_S2
+from mildhusk.core.equipment import Equipment
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.geometry.measure import FaceMeasures
 from mildhusk.core.geometry.wall_volume import ShellCurve, inner_area
@@ -71,25 +72,26 @@ class Unevenness:
         return self.lid_share + self.spilt_share
 
 
-def usual_turning(face: FaceMeasures) -> tuple[str, bool]:
+def usual_turning(face: FaceMeasures, equipment: Equipment) -> tuple[str, bool]:
     """Return how a piece is usually turned: the motion's name, and whether with a lid.
 
-    A shallow open piece by hand, everything else on a machine, with a lid where it is open (common
-    practice, no source).
+    A shallow open piece by hand, everything else on a machine where there is one, with a lid where
+    the piece is open (common practice, no source).
     """
     opened_m2 = sum(one.area_m2 for one in face.openings)
-    if opened_m2 > _SHALLOW * face.area_m2:
+    if opened_m2 > _SHALLOW * face.area_m2 or not equipment.has_machine:
         return _BY_HAND, False
     return _MACHINE, bool(face.openings)
 
 
-def with_turning(wish: CastWish, face: FaceMeasures) -> CastWish:
+def with_turning(wish: CastWish, face: FaceMeasures, equipment: Equipment) -> CastWish:
     """Return a wish with what is usual for the piece put in where it asks for that.
 
     Parameters
     ----------
     wish : CastWish
     face : FaceMeasures
+    equipment : Equipment
 
     Returns
     -------
@@ -103,7 +105,7 @@ def with_turning(wish: CastWish, face: FaceMeasures) -> CastWish:
     if wish.motion is None:
         return wish
     if wish.motion == USUAL:
-        motion, lid = usual_turning(face)
+        motion, lid = usual_turning(face, equipment)
         wish = replace(wish, motion=motion, lid=lid)
     if face.openings and not wish.lid and not motion_named(str(wish.motion)).by_hand:
         raise ConditionError(
