@@ -25,8 +25,10 @@ function UploadSteps({ onDone }: { onDone: () => void }) {
   const [tooLarge, setTooLarge] = useState<Error | null>(null);
   const problem = tooLarge ?? upload.error;
 
-  function take(file: File) {
-    const limit = workshop.data?.max_mesh_file_bytes ?? Infinity;
+  async function send(file: File) {
+    // Who is quicker than the workshop's answer waits for it: nothing too large is sent.
+    const known = workshop.data ?? (await workshop.refetch()).data;
+    const limit = known?.max_mesh_file_bytes ?? Infinity;
     const sizes = `The file has ${Math.round(file.size / 1e6)} MB; up to ${limit / 1e6} MB are read.`;
     const refused =
       file.size > limit
@@ -35,6 +37,10 @@ function UploadSteps({ onDone }: { onDone: () => void }) {
     setTooLarge(refused);
     upload.reset();
     if (!refused) upload.mutate(file);
+  }
+
+  function take(file: File) {
+    void send(file);
     return false; // we send it, not the component
   }
 
