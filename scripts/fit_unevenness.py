@@ -211,7 +211,7 @@ def _fit(inputs: np.ndarray, wanted: np.ndarray) -> list[float]:
 
 
 def _by_hand(features: int) -> dict[str, Any]:
-    """By hand, open, the thin places are simulated thinner than is worth pouring for (cp)."""
+    """By hand, open, the thin places are simulated thinner than is worth pouring for (assumed)."""
     flat = [0.0] * (features - 1)
     thinnest = [round(math.log(THINNEST_BY_HAND), 5), *flat]
     return {

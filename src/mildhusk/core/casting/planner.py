@@ -27,13 +27,14 @@ _ROUGH_M = 0.012
 _MOST_RUNS = 4
 _SHARES = (0.1, 0.45, 0.75, 0.9, 1.0)
 """How far the whole is before each run, as most take two. [1]"""
-_SAME_LOSS, _MOST_SPILT = 0.02, 0.1
+_SAME_LOSS = 0.02
+"""Shares on lid and rim that differ by less are the same (assumed). [1]"""
+_MOST_SPILT = 0.1
 """No more is poured for what runs over the rim than this: it is told, and mended (assumed). [1]"""
 _AIM, _TOO_MUCH = 1.01, 1.04
 """The least wall is aimed at with so much more, and is kept with no more than so much more. [1]"""
 SETTLED_BAND, ROUGH_BAND = 0.05, 0.15
-"""What a simulated thin place may be off by: meshes and steps alone move it so far (see
-docs/coating.md); a rough look more. [1]"""
+"""What a simulated thin place may be off by, and one of a rough look (assumed). [1]"""
 
 
 @dataclass(frozen=True, slots=True, eq=False)

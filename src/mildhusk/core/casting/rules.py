@@ -23,8 +23,8 @@ _HARD_TO_ROLL_PA_S = 10.0
 _HEAVY_TO_WEAR_KG = 1.2
 _MANY_COATS = 8
 USUAL_THIN_SHARE = 0.65
-"""Of a rolled wall's mean, what 95 % of the face has at least: the middle of the casts that the
-estimate was fitted to. [1]"""
+"""Of a rolled wall's mean, what 95 % of the face has at least, as real pieces are simulated on a
+machine (assumed). [1]"""
 _NEARLY, _DRIPS = 1.05, 0.02
 _USUAL_ROOM_K = (15.0 + ZERO_CELSIUS_K, 30.0 + ZERO_CELSIUS_K)
 

@@ -15,8 +15,7 @@ from mildhusk.core.geometry.mesh import Flags, Floats, Integers, Mesh, face_fram
 from mildhusk.core.geometry.openings import Rim, lids, rims
 
 _ENOUGH_FACES = 8000
-"""So many faces give mean and 5th percentile within the band that a wall is told with (see
-docs/coating.md)."""
+"""So many faces a wall is settled on, within the edges below (assumed)."""
 _SHORTEST_EDGE_M, _LONGEST_EDGE_M = 0.004, 0.0095
 _MORE_THAN_WANTED = 4.0
 _REMESH_ROUNDS, _ROUGH_ROUNDS = 10, 2
