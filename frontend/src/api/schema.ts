@@ -5301,7 +5301,7 @@ export interface components {
      *     Parameters
      *     ----------
      *     mean_m, p05_m, p01_m : float
-     *         Of the kept face: the mean, and what 95 % and 99 % of it have at least. [m]
+     *         The mean of the whole face, and what 95 % and 99 % of the kept face have at least. [m]
      *     share_under : float
      *         Of it, what is thinner than the least wall. [1]
      *     never_wet : float
