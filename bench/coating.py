@@ -17,8 +17,9 @@ ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "tests"))
 
 from core.shapes import sphere  # noqa: E402 - the tests' words for shapes
-from mildhusk.core.coating.coats import Coated, add_coat, run_film  # noqa: E402
+from mildhusk.core.coating.coats import Coated  # noqa: E402
 from mildhusk.core.coating.grid import CoatGrid, coat_grid, even_mesh  # noqa: E402
+from mildhusk.core.coating.landing import add_coat, run_film  # noqa: E402
 from mildhusk.core.coating.liquid import Liquid  # noqa: E402
 from mildhusk.core.coating.motion import machine  # noqa: E402
 from mildhusk.core.constants import GRAVITY_M_S2  # noqa: E402

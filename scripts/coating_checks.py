@@ -32,9 +32,10 @@ from core.test_coating import (  # noqa: E402
     strip,
 )
 from mildhusk.core.coating.answer import landed_wall  # noqa: E402
-from mildhusk.core.coating.coats import Coated, add_coat, run_film  # noqa: E402
+from mildhusk.core.coating.coats import Coated  # noqa: E402
 from mildhusk.core.coating.figures import wall_figures  # noqa: E402
 from mildhusk.core.coating.grid import coat_grid, even_mesh  # noqa: E402
+from mildhusk.core.coating.landing import add_coat, run_film  # noqa: E402
 from mildhusk.core.coating.liquid import Liquid  # noqa: E402
 from mildhusk.core.coating.motion import machine, motion_named  # noqa: E402
 from mildhusk.core.coating.turning import Pour  # noqa: E402

@@ -217,7 +217,7 @@ def _by_hand(features: int) -> dict[str, Any]:
     return {
         "thin": {"95%": thinnest, "99%": thinnest, "typical": [-0.1, *flat]},
         "lid": [-3.0, *flat],
-        "spilt": 0.05,
+        "spilt": 0.015,
         "band": {"95%": 0.2, "99%": 0.2, "typical": 0.25},
     }
 

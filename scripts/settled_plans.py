@@ -1,6 +1,6 @@
 """Writes docs/settled-plans.md: plans beside their estimates and the walls their coats leave.
 
-Eight shapes, three resins, on a machine with a lid and by the best hand pattern that ships. Names
+Eight shapes, three resins, on a machine with a lid and led by eye. Names
 given on the command line compute only those shapes. Takes half an hour on two cores.
 """
 
@@ -21,6 +21,7 @@ from fit_unevenness import half_mask as another_mask  # noqa: E402
 from mildhusk.core.casting.planner import Piece, settle  # noqa: E402
 from mildhusk.core.casting.wish import CastWish  # noqa: E402
 from mildhusk.core.coating.grid import usual_edge_m  # noqa: E402
+from mildhusk.core.coating.motion import BY_EYE  # noqa: E402
 from mildhusk.core.errors import HuskError  # noqa: E402
 from mildhusk.core.geometry.mesh import Mesh  # noqa: E402
 from mildhusk.core.geometry.reading import read_shape  # noqa: E402
@@ -33,7 +34,7 @@ RESINS = ("pu-fast-rigid", "pu-semi-rigid", "pu-light-filled")
 WISH = CastWish(wall_m=0.003, room_temperature_k=296.15)
 WAYS = (
     ("machine, lid", replace(WISH, motion="machine", lid=True)),
-    ("by hand, open", replace(WISH, motion="rim-first-roll")),
+    ("by hand, open", replace(WISH, motion=BY_EYE)),
 )
 
 

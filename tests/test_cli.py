@@ -441,7 +441,9 @@ def test_coat_prints_the_agreed_fields_and_a_ply_with_the_wall(ball, tmp_path):
 
 def test_motions_are_listed_one_a_line():
     names = husk("coat", "--list-motions").stdout.split()
-    assert {"rim-first-roll", "eight-corners", "slow-tumble", "cradle", "machine"} <= set(names)
+    assert {"by-eye", "rim-first-roll", "eight-corners", "slow-tumble", "cradle", "machine"} <= set(
+        names
+    )
 
 
 def test_a_coat_that_cannot_be_is_one_sentence(ball, tmp_path):

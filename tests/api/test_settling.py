@@ -72,7 +72,7 @@ def test_a_plan_is_settled_once_and_everything_reads_it(client, question):
 def test_a_workshop_without_a_machine_turns_by_hand_as_usual(client, question):
     usual = {**question, "wish": {**TURNED, "motion": "usual", "lid": False}}
     shallow = client.post(f"{API}/sheets/preview", json=usual).json
-    assert (shallow["motion"], shallow["lid"]) == ("rim-first-roll", False)
+    assert (shallow["motion"], shallow["lid"]) == ("by-eye", False)
     workshop = client.get(f"{API}/workshop").json["equipment"]
     assert workshop["has_machine"] is True
     kept = client.put(f"{API}/workshop/equipment", json={**workshop, "has_machine": False})

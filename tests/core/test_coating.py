@@ -21,10 +21,11 @@ from mildhusk.core.casting.trials import (
 )
 from mildhusk.core.coating.answer import landed_wall, walls_after_coats
 from mildhusk.core.coating.band import EDGES_M, settled_wall
-from mildhusk.core.coating.coats import STEP_S, Coated, Pouring, add_coat, run_film, surface_of
+from mildhusk.core.coating.coats import Coated
 from mildhusk.core.coating.figures import wall_figures
 from mildhusk.core.coating.flow import ground_of
 from mildhusk.core.coating.grid import coat_grid, even_mesh, marked_on
+from mildhusk.core.coating.landing import add_coat, run_film
 from mildhusk.core.coating.liquid import Liquid, liquid_of
 from mildhusk.core.coating.motion import (
     MOTIONS,
@@ -40,6 +41,7 @@ from mildhusk.core.coating.naming import names_of
 from mildhusk.core.coating.places import thin_line, thin_places
 from mildhusk.core.coating.pools import AIR, add_pool, no_pools, settle
 from mildhusk.core.coating.rehearsal import rehearse
+from mildhusk.core.coating.rolling import STEP_S, Rolling, surface_of
 from mildhusk.core.coating.turning import Pour
 from mildhusk.core.coating.withdrawal import withdrawn_film
 from mildhusk.core.constants import SURFACE_TENSION_N_M
@@ -150,7 +152,7 @@ def test_a_thick_place_of_a_resin_sets_before_a_thin_one():
 def test_what_runs_carries_its_age_along(head):
     """Law: mixing evens ages. All of a turning mould sets at nearly one time, though the wall of a
     coat is of many thicknesses."""
-    pouring = Pouring(Coated.bare(head), resin_liquid(0.24, 0.23), 0.24, machine(8.0, 3.1), STEP_S)
+    pouring = Rolling(Coated.bare(head), resin_liquid(0.24, 0.23), 0.24, machine(8.0, 3.1), STEP_S)
     while pouring.now_s < 120.0:
         pouring.go_on()
     young, old = np.percentile(pouring.state.age[:-1], [1.0, 99.0])
@@ -209,7 +211,7 @@ def test_a_puddle_stands_where_a_wall_cannot_carry_all_of_it_up(carried, puddle)
     unit = math.sqrt(viscosity * turns_min * 2.0 * math.pi / 60.0 * radius / (1000.0 * G))
     kg = carried * unit * float(grid.area.sum()) * 1000.0
     liquid = steady(viscosity, gels_after=60.0)
-    pouring = Pouring(Coated.bare(grid), liquid, kg, machine(turns_min, 0.0), STEP_S)
+    pouring = Rolling(Coated.bare(grid), liquid, kg, machine(turns_min, 0.0), STEP_S)
     while pouring.now_s < 50.0:
         pouring.go_on()
     assert pouring.moment().under.any() == puddle
@@ -217,7 +219,7 @@ def test_a_puddle_stands_where_a_wall_cannot_carry_all_of_it_up(carried, puddle)
 
 def test_what_runs_together_low_down_is_a_puddle_and_no_heap(head):
     """Law: a liquid without a level would heap up; what is not under one stays a film."""
-    pouring = Pouring(Coated.bare(head), resin_liquid(0.24, 0.23), 0.24, machine(9.0, 2.7), STEP_S)
+    pouring = Rolling(Coated.bare(head), resin_liquid(0.24, 0.23), 0.24, machine(9.0, 2.7), STEP_S)
     while pouring.now_s < 90.0:
         pouring.go_on()
         moment = pouring.moment()
@@ -566,7 +568,7 @@ def test_a_coat_is_watched_from_the_pour_until_it_has_set(head):
 def test_a_coat_that_was_stopped_and_taken_up_again_lands_to_the_last_bit_alike(head):
     liquid = resin_liquid(0.24, 0.23)
     whole = add_coat(Coated.bare(head), liquid, 0.24, machine(8.0, 3.1))
-    pouring = Pouring(Coated.bare(head), liquid, 0.24, machine(8.0, 3.1), STEP_S)
+    pouring = Rolling(Coated.bare(head), liquid, 0.24, machine(8.0, 3.1), STEP_S)
     while pouring.now_s < 40.0:
         pouring.go_on()
     again = pickle.loads(pickle.dumps(pouring))
@@ -748,7 +750,7 @@ def test_a_recorded_motion_is_read_and_a_bad_one_is_told():
 
 
 def test_a_motion_that_does_not_exist_names_those_that_do():
-    with pytest.raises(CoatingError, match="take rim-first-roll, eight-corners"):
+    with pytest.raises(CoatingError, match="take by-eye, rim-first-roll, eight-corners"):
         motion_named("shake")
     with pytest.raises(CoatingError, match="write for instance machine:8"):
         motion_named("machine:fast")
@@ -812,7 +814,7 @@ def drawn_out(rpm: float) -> tuple[float, float]:
     grid = coat_grid(even_mesh(joined(drum), 0.004))
     half_kg = 0.5 * math.pi * radius**2 * length * density
     motion = machine(rpm, 0.0)
-    pouring = Pouring(Coated.bare(grid), steady(viscosity, density), half_kg, motion)
+    pouring = Rolling(Coated.bare(grid), steady(viscosity, density), half_kg, motion)
     while pouring.now_s < 6.0:
         pouring.go_on()
     moment = pouring.moment()
@@ -846,7 +848,7 @@ def test_what_is_rolled_gels_together_and_a_puddle_left_behind_sets_first(head):
     between = 0.5 * (liquid.puddle_sets_after_s + 10.0 + liquid.gels_at_s)
 
     def runs_at(motion):
-        pouring = Pouring(Coated.bare(head), liquid, 0.24, motion)
+        pouring = Rolling(Coated.bare(head), liquid, 0.24, motion)
         while pouring.now_s < between:
             pouring.go_on()
         return float(pouring.state.pooled @ head.area) * liquid.density_kg_m3

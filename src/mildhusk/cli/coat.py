@@ -121,8 +121,9 @@ def _simulated(
 ) -> tuple[Any, list[str]]:
     from mildhusk.core.coating.answer import landed_wall
     from mildhusk.core.coating.band import settled_wall
-    from mildhusk.core.coating.coats import Coated, add_coat
+    from mildhusk.core.coating.coats import Coated
     from mildhusk.core.coating.grid import coat_grid, even_mesh, usual_edge_m
+    from mildhusk.core.coating.landing import add_coat
     from mildhusk.core.coating.liquid import liquid_of
     from mildhusk.core.coating.motion import motion_of_coat
     from mildhusk.core.constants import MIXING_TIME_S, USUAL_UNEVENNESS

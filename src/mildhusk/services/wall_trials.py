@@ -17,7 +17,7 @@ from mildhusk.core.casting.trials import (
     useful_charges,
 )
 from mildhusk.core.coating.answer import LandedWall
-from mildhusk.core.coating.motion import MACHINE_TRIALS, MOTIONS
+from mildhusk.core.coating.motion import BY_EYE, MACHINE_TRIALS, MOTIONS
 from mildhusk.services.jobs import cancel_job
 from mildhusk.services.sheets import find_sheet, plan_of
 from mildhusk.services.transaction import Transaction
@@ -25,7 +25,7 @@ from mildhusk.services.walls import WallAnswer, wall_of_run, walls_of
 from mildhusk.store.values import WallRequest
 
 _EDGE_M = 0.012
-_USUAL_BY_MACHINE, _USUAL_BY_HAND = "machine:8,3.1", "rim-first-roll"
+_USUAL_BY_MACHINE, _USUAL_BY_HAND = "machine:8,3.1", BY_EYE
 _LEADS = (1.5, 2.0 / 3.0)
 _SHARES = (0.25, 0.35, 0.5, 0.7, 1.0, 1.4, 2.0, 2.8)
 

@@ -6,17 +6,20 @@ import numpy as np
 
 from mildhusk.core.casting.plan import CastSheet, SheetCoat, rolled_coats
 from mildhusk.core.casting.two_part import two_part_of
-from mildhusk.core.coating.coats import STEP_S, Coated, CoatRun, Moment, add_coat
+from mildhusk.core.coating.coats import Coated, CoatRun, Moment
 from mildhusk.core.coating.grid import coat_grid, even_mesh
+from mildhusk.core.coating.landing import add_coat
 from mildhusk.core.coating.liquid import Liquid, liquid_of
 from mildhusk.core.coating.motion import ROUGH_FROM_M, Motion, motion_of_coat
+from mildhusk.core.coating.rolling import STEP_S
 from mildhusk.core.coating.turning import HowTurned
 from mildhusk.core.constants import MIXING_TIME_S
 from mildhusk.core.cure.model import CureSetup
 from mildhusk.core.geometry.mesh import Mesh
-from mildhusk.core.progress import Tell, side_by_side, silent
+from mildhusk.core.progress import Tell, side_by_side, silent, within
 
-_NEARLY = 0.1
+_NEARLY, _LOOKED_AT = 0.1, 3
+"""Charges so near each other are alike [1]; so many coats are led by eye, the rest like them."""
 FRAMES = 90
 """Moments of a coat that are kept to be played back."""
 
@@ -77,7 +80,9 @@ def coat_sheet(mould: Coated, sheet: CastSheet, how: HowTurned, tell: Tell = sil
 
     On a machine each coat is turned another way round. Of coats of one charge that are turned
     alike the first stands for all; each is computed in a mould that those before it narrowed
-    evenly, so that several are computed at once.
+    evenly, so that several are computed at once. Hands that watch lead each coat to what those
+    before it left thin: three are computed one after another, and later ones are like the second
+    and the third in turn.
 
     Parameters
     ----------
@@ -97,6 +102,8 @@ def coat_sheet(mould: Coated, sheet: CastSheet, how: HowTurned, tell: Tell = sil
         A cast of melted clay, a motion that pours it out.
     """
     charges = _charges(rolled_coats(sheet), how)
+    if how.motion.is_by_eye:
+        return _coats_by_eye(mould, sheet, how, charges, tell)
     motions = [motion_of_coat(how.motion, number) for number in range(1, len(charges) + 1)]
     first = [
         next(n for n in range(number + 1) if _alike(n, number, charges, motions))
@@ -104,16 +111,9 @@ def coat_sheet(mould: Coated, sheet: CastSheet, how: HowTurned, tell: Tell = sil
     ]
     simulated = [number for number in range(len(charges)) if first[number] == number]
     pours = [_pour(mould, sheet, charges, number) for number in simulated]
-    step_s = 2.0 * STEP_S if how.edge_m >= ROUGH_FROM_M else STEP_S
 
     def land(at: int, told: Tell) -> tuple[CoatRun, tuple[Moment, ...]]:
-        pour = pours[at]
-        film = Film(pour.liquid.sets_after_s / FRAMES)
-        made = add_coat(
-            pour.mould, pour.liquid, pour.in_mould_kg, motions[simulated[at]], tell=told,
-            watch=film.take, step_s=step_s,
-        )  # fmt: skip
-        return made.coats[-1], tuple(film.moments)
+        return _land(pours[at], motions[simulated[at]], how, told)
 
     words = f"simulating {len(charges)} coats"
     landed = dict(zip(simulated, side_by_side(land, len(simulated), words, tell), strict=True))
@@ -123,6 +123,34 @@ def coat_sheet(mould: Coated, sheet: CastSheet, how: HowTurned, tell: Tell = sil
         mould = mould.with_coat(run if number == like else _as_landed(run, share))
     played = tuple(landed[n][1] if n in landed else () for n in range(len(charges)))
     return Landed(mould, played)
+
+
+def _coats_by_eye(
+    mould: Coated, sheet: CastSheet, how: HowTurned, charges: list[float], tell: Tell
+) -> Landed:
+    looked_at = min(len(charges), _LOOKED_AT)
+    landed = []
+    for number in range(looked_at):
+        told = within(tell, number / looked_at, (number + 1) / looked_at)
+        pour = replace(_pour(mould, sheet, charges, number), mould=mould)
+        landed.append(_land(pour, how.motion, how, told))
+        mould = mould.with_coat(landed[-1][0])
+    for number in range(looked_at, len(charges)):
+        like = 1 + (number - 1) % (_LOOKED_AT - 1)
+        mould = mould.with_coat(_as_landed(landed[like][0], charges[number] / charges[like]))
+    played = [moments for _, moments in landed]
+    return Landed(mould, (*played, *[()] * (len(charges) - looked_at)))
+
+
+def _land(
+    pour: "_Pour", motion: Motion, how: HowTurned, tell: Tell
+) -> tuple[CoatRun, tuple[Moment, ...]]:
+    film = Film(pour.liquid.sets_after_s / FRAMES)
+    step_s = 2.0 * STEP_S if how.edge_m >= ROUGH_FROM_M else STEP_S
+    made = add_coat(
+        pour.mould, pour.liquid, pour.in_mould_kg, motion, tell=tell, watch=film.take, step_s=step_s
+    )
+    return made.coats[-1], tuple(film.moments)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

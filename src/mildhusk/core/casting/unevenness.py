@@ -9,7 +9,7 @@ from functools import cache
 from importlib.resources import files
 
 from mildhusk.core.casting.wish import USUAL, CastWish
-from mildhusk.core.coating.motion import Motion, motion_named
+from mildhusk.core.coating.motion import BY_EYE, Motion, motion_named
 from mildhusk.core.coating.turning import LeastWall
 from mildhusk.core.constants import GRAVITY_M_S2
 from mildhusk.core.equipment import Equipment
@@ -23,7 +23,7 @@ THINNEST_SHARE, THINNEST_BY_HAND = 0.5, 0.65
 paste mends it for less. By hand the more runs into the puddles (assumed). [1]"""
 _SHALLOW = 0.35
 """A piece whose openings are more than this share of its face is shallow (assumed). [1]"""
-_MACHINE, _BY_HAND = "machine", "rim-first-roll"
+_MACHINE = "machine"
 _DETAIL_WALL_M, _HARDLY_OPEN = 0.006, 0.02
 
 
@@ -80,7 +80,7 @@ def usual_turning(face: FaceMeasures, equipment: Equipment) -> tuple[str, bool]:
     """
     opened_m2 = sum(one.area_m2 for one in face.openings)
     if opened_m2 > _SHALLOW * face.area_m2 or not equipment.has_machine:
-        return _BY_HAND, False
+        return BY_EYE, False
     return _MACHINE, bool(face.openings)
 
 

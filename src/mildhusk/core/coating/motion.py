@@ -14,6 +14,7 @@ from mildhusk.core.geometry.sections import square_to
 ROUGH_FROM_M = 0.01
 """A run on edges of this length or more is a first look. [m]"""
 FASTEST_DEG_S = 360.0
+BY_EYE = "by-eye"
 _LONGEST_S = 100_000.0
 
 
@@ -83,6 +84,11 @@ class Motion:
                 )
 
     @property
+    def is_by_eye(self) -> bool:
+        """Whether hands turn it by what they see, and not as a pattern says."""
+        return self.name == BY_EYE
+
+    @property
     def is_steady(self) -> bool:
         """Whether it is a machine's whose axes never change."""
         return self.name.startswith("machine:") and len(self.tilts) == 2
@@ -119,10 +125,28 @@ class Motion:
         tilt = np.interp(within, at, tilts) + rounds * (tilts[-1] - tilts[0])
         if limit is not None:
             tilt = np.clip(tilt, -np.asarray(limit), limit)
-        aside, across = square_to(out)
-        side = np.cos(azimuth)[:, None] * aside + np.sin(azimuth)[:, None] * across
-        # The side the mould is tilted to goes down, so up leans away from it.
-        return np.asarray(np.cos(tilt)[:, None] * out - np.sin(tilt)[:, None] * side)
+        return up_of(out, tilt, azimuth)
+
+
+def up_of(out: Floats, tilt: Floats, azimuth: Floats) -> Floats:
+    """Return where up is, seen from a mould that is tilted.
+
+    Parameters
+    ----------
+    out : (3,) float
+        Out of its opening.
+    tilt, azimuth : (n,) float
+        As in `Tilt`. [rad]
+
+    Returns
+    -------
+    (n, 3) float
+        Unit vectors.
+    """
+    aside, across = square_to(out)
+    side = np.cos(azimuth)[:, None] * aside + np.sin(azimuth)[:, None] * across
+    # The side the mould is tilted to goes down, so up leans away from it.
+    return np.asarray(np.cos(tilt)[:, None] * out - np.sin(tilt)[:, None] * side)
 
 
 _FOREVER_S = 600.0
@@ -211,6 +235,10 @@ MACHINE_TRIALS = (
 """Rates that are worth trying: slow and fast, never in step with each other, to and fro."""
 
 MOTIONS: tuple[Motion, ...] = (
+    _pattern(
+        BY_EYE, "Rolled round while it is thin, then led to whatever is bare or thin, and taken "
+        "back before it runs over the rim.", (0, 0, 0), (3, 75, 270), (7, 75, 630),
+    ),
     _pattern(
         "rim-first-roll", "Tilted till the charge reaches the rim, round and round, slowly up.",
         (0, 0, 0), (4, 120, 0), (16, 120, 360), (26, 90, 720), (34, 50, 1000), (42, 0, 1240),

@@ -3,8 +3,9 @@
 import numpy as np
 from trimesh.creation import icosphere
 
-from mildhusk.core.coating.coats import Coated, add_coat
+from mildhusk.core.coating.coats import Coated
 from mildhusk.core.coating.grid import coat_grid, even_mesh
+from mildhusk.core.coating.landing import add_coat
 from mildhusk.core.coating.liquid import liquid_of
 from mildhusk.core.coating.motion import ROUGH_FROM_M, machine
 from mildhusk.core.constants import MIXING_TIME_S, ZERO_CELSIUS_K
