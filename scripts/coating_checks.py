@@ -37,7 +37,7 @@ from mildhusk.core.coating.figures import wall_figures  # noqa: E402
 from mildhusk.core.coating.grid import coat_grid, even_mesh  # noqa: E402
 from mildhusk.core.coating.landing import add_coat, run_film  # noqa: E402
 from mildhusk.core.coating.liquid import Liquid  # noqa: E402
-from mildhusk.core.coating.motion import machine, motion_named  # noqa: E402
+from mildhusk.core.coating.motion import BY_EYE, machine, motion_named  # noqa: E402
 from mildhusk.core.coating.turning import Pour  # noqa: E402
 from mildhusk.core.geometry.mesh import Mesh, face_frames  # noqa: E402
 from mildhusk.demo.shapes import bust_stl, half_mask_stl, helmet_stl  # noqa: E402
@@ -75,9 +75,9 @@ level at every moment. What is rolled is one liquid of one age; a puddle that st
 cures by its own, faster clock (decision 0019). One charge beside four shows why one does not do: it
 gels before it is spread.
 
-By hand the pattern is fixed, and the hands only keep it from running over. That is enough for a
-wide shell. It is not for a mask with a beak or a bust with a slender neck: the liquid stays in the
-deepest hollow, where a maker would lead it out. Such a wall is told too uneven.
+By hand the liquid is led by eye: hands try their next moves on a coarser mould that is turned
+alike, and do the best one that does not run over (decision 0021). A pattern is only kept from
+running over, and leaves in the deepest hollow what a maker would lead out of it.
 
 What a lid keeps is chaotic: the last of a pool spreads over it and stays, or just does not. Times
 and heats of a resin stand beside their references in `tests/core/test_cure.py`, areas and volumes
@@ -208,7 +208,7 @@ def withdrawn() -> tuple[str, str, str, str]:
 
 
 def by_hand() -> list[tuple[str, str, str, str]]:
-    """Roll the demo's pieces by hand, open, one coat: poured round the rim and at the low place."""
+    """Roll the demo's pieces by hand, open, one coat: led by eye, and by a pattern."""
     rows = []
     for name, stl, kg in (
         ("helmet", helmet_stl, 0.178),
@@ -219,15 +219,17 @@ def by_hand() -> list[tuple[str, str, str, str]]:
         face = Mesh(np.asarray(model.vertices) * 1e-3, np.asarray(model.faces))
         grid = coat_grid(even_mesh(face, 0.006))
         liquid, said = resin_liquid(kg, float(grid.area.sum())), []
-        for pour in Pour:
+        for motion, pour in (
+            (BY_EYE, Pour.RIM), ("rim-first-roll", Pour.RIM), ("rim-first-roll", Pour.LOW_PLACE)
+        ):  # fmt: skip
             mould = Coated.bare(grid)
-            run = add_coat(mould, liquid, kg, motion_named("rim-first-roll"), pour=pour).coats[0]
+            run = add_coat(mould, liquid, kg, motion_named(motion), pour=pour).coats[0]
             never = float(grid.area[~run.wet].sum() / grid.area.sum())
             said.append(
                 f"{100 * never:.0f} % never wet, {100 * run.pool_kg / kg:.0f} % in puddles, "
                 f"{100 * run.spilt_kg / kg:.0f} % spilt"
             )
-        text = f"round the rim {said[0]}; at the low place {said[1]}"
+        text = f"by eye {said[0]}; by a pattern {said[1]}; poured at the low place {said[2]}"
         rows.append((f"{name} by hand, one coat", "common practice", text, "0, 8 (20), 2 %"))
     return rows
 

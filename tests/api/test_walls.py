@@ -208,3 +208,4 @@ def test_the_motions_are_listed_with_what_they_are_for(client):
     assert len(found) >= 5
     assert {"machine", "rim-first-roll"} <= {one["name"] for one in found}
     assert all(one["says"].endswith(".") for one in found)
+    assert {one["name"] for one in found if one["needs_lid"]} == {"slow-tumble", "machine"}

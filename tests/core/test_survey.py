@@ -351,3 +351,15 @@ def test_a_skirt_is_cast_and_then_wasted():
 def test_a_rim_or_skirt_that_does_not_fit_is_told(wish, said):
     with pytest.raises(MeshFileError, match=said):
         survey(GOOD, wish)
+
+
+def test_a_shape_measured_again_has_its_curve_at_once_and_another_has_its_own():
+    """Identity: the same numbers give the very same curve; a corner moved gives another."""
+    ball = sphere(0.05, 24)
+    curve = volume_curve(ball, None)
+    assert volume_curve(Mesh(ball.vertices.copy(), ball.faces.copy()), None) is curve
+    moved = ball.vertices.copy()
+    moved[0] *= 1.1
+    other = volume_curve(Mesh(moved, ball.faces), None)
+    assert other is not curve
+    assert other.volumes_m3[-1] > curve.volumes_m3[-1]

@@ -3617,6 +3617,8 @@ export interface components {
       by_hand: boolean;
       /** Name */
       name: string;
+      /** Needs Lid */
+      needs_lid: boolean;
       /** Says */
       says: string;
       /** Words */

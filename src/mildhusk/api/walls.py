@@ -87,6 +87,7 @@ class MotionShape(Shape):
     words: str
     says: str
     by_hand: bool
+    needs_lid: bool
 
 
 class MotionList(Shape):
@@ -116,7 +117,13 @@ def _run_shape(run: CoatRunRow) -> RunShape:
 def motions() -> dict[str, object]:  # noqa: D103
     named = zip(motion_names(), MOTIONS, strict=True)
     shown = [
-        MotionShape(name=name, words=motion_words(one.name), says=one.says, by_hand=one.by_hand)
+        MotionShape(
+            name=name,
+            words=motion_words(one.name),
+            says=one.says,
+            by_hand=one.by_hand,
+            needs_lid=one.needs_lid,
+        )
         for name, one in named
     ]
     return MotionList(motions=shown).model_dump(mode="json")

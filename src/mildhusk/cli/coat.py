@@ -34,6 +34,9 @@ def add_words(coat: argparse.ArgumentParser) -> None:
     coat.add_argument("--motion", default="machine", metavar="NAME|FILE.json")
     coat.add_argument("--list-motions", action="store_true", help="print their names")
     coat.add_argument("--capped", action="store_true", help="a lid closes every opening")
+    coat.add_argument(
+        "--pour", default="rim", choices=("rim", "low-place"), help="where an open mould is poured"
+    )
     coat.add_argument("--temp", default="23C", metavar="21C", help="of room, mould and parts")
     coat.add_argument(
         "--edge", metavar="5mm", help="of the faces computed on; else as the piece's size asks"
@@ -126,6 +129,7 @@ def _simulated(
     from mildhusk.core.coating.landing import add_coat
     from mildhusk.core.coating.liquid import liquid_of
     from mildhusk.core.coating.motion import motion_of_coat
+    from mildhusk.core.coating.turning import Pour
     from mildhusk.core.constants import MIXING_TIME_S, USUAL_UNEVENNESS
     from mildhusk.core.cure.model import CureSetup
     from mildhusk.core.geometry.mesh import face_frames
@@ -141,7 +145,8 @@ def _simulated(
     def simulate(edge_m: float) -> Coated:
         mould = Coated.bare(coat_grid(even_mesh(face, edge_m), capped=given.capped))
         for number in range(1, asked.coats + 1):
-            mould = add_coat(mould, liquid, in_mould_kg, motion_of_coat(asked.motion, number))
+            motion = motion_of_coat(asked.motion, number)
+            mould = add_coat(mould, liquid, in_mould_kg, motion, pour=Pour(given.pour))
         return mould
 
     edge_m, band = usual_edge_m(face) if asked.edge_m is None else asked.edge_m, None

@@ -30,6 +30,21 @@ def within(tell: Tell, begins: float, ends: float) -> Tell:
     return told
 
 
+def saying(first: str, tell: Tell) -> Tell:
+    """Return what tells the same, with something said before it each time.
+
+    Parameters
+    ----------
+    first : str
+    tell : callable
+
+    Returns
+    -------
+    callable
+    """
+    return lambda share, words: tell(share, f"{first}; {words}")
+
+
 def silent(_share: float, _words: str) -> None:
     """Report to nobody."""
 

@@ -24,10 +24,9 @@ export function HowTurned({ wish, plan, problem, onWish }: Properties) {
   const named = motion === null || known.some((one) => one.value === motion);
   const says = motions.data?.find((one) => one.name === motion)?.says;
 
-  /** What turns a mould upside down starts with a lid on. */
   function take(name: string) {
-    const overhead = motions.data?.some((one) => one.name === name && !one.by_hand) ?? false;
-    onWish({ motion: name === NOT_SAID ? null : name, lid: lid || overhead });
+    const needed = motions.data?.find((one) => one.name === name)?.needs_lid ?? false;
+    onWish({ motion: name === NOT_SAID ? null : name, lid: lid || needed });
   }
 
   return (

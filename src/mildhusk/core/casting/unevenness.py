@@ -107,7 +107,7 @@ def with_turning(wish: CastWish, face: FaceMeasures, equipment: Equipment) -> Ca
     if wish.motion == USUAL:
         motion, lid = usual_turning(face, equipment)
         wish = replace(wish, motion=motion, lid=lid)
-    if face.openings and not wish.lid and not motion_named(str(wish.motion)).by_hand:
+    if face.openings and not wish.lid and motion_named(str(wish.motion)).needs_lid:
         raise ConditionError(
             "So turned, an open mould is upside down and everything runs out: put a lid on, or "
             "turn it by hand.",

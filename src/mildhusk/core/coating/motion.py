@@ -89,6 +89,11 @@ class Motion:
         return self.name == BY_EYE
 
     @property
+    def needs_lid(self) -> bool:
+        """Whether it turns a mould upside down, so that an open one is emptied."""
+        return not self.by_hand
+
+    @property
     def is_steady(self) -> bool:
         """Whether it is a machine's whose axes never change."""
         return self.name.startswith("machine:") and len(self.tilts) == 2
