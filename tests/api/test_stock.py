@@ -106,6 +106,7 @@ def test_what_to_buy_counts_lots_adds_needs_and_adds_up(client, lot, sheet):
     told = client.post(f"{API}/buying", json=asked).json
     (one,) = (met["purchase"] for met in told["purchases"])
     assert one["need_kg"] == pytest.approx(12 * sheet["plan"]["total_charge_kg"])
+    assert told["purchases"][0]["stands_on"] == sheet["plan"]["stands_on"] == "even"
     assert one["from_lots"] == [{"lot": "half", "kg": 0.1}]
     got = 0.1 + sum(kit["mass_kg"] * kit["count"] for kit in one["kits"])
     assert got - one["left_over_kg"] == pytest.approx(one["need_kg"], abs=1e-3)

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from core.plans import FACE, planned
 from mildhusk.core.amounts import Source
+from mildhusk.core.casting.unevenness import StandsOn
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.catalogue import shipped_material, shipped_materials
 from mildhusk.core.materials.kinds import Consumable, Rubber, ShellMaterial
@@ -47,6 +48,12 @@ def test_resin_in_the_cast_and_resin_lost_are_all_that_is_mixed():
     weighed = found["resin-cast"].quantity.value + found["resin-lost"].quantity.value
     assert weighed == pytest.approx(SHEET.total_charge_kg, rel=1e-12)
     assert found["resin-cast"].each == round(Decimal(repr(SHEET.cast_kg)) * 20, 2)
+
+
+def test_a_cost_stands_on_what_its_plan_stands_on():
+    assert cost().stands_on is SHEET.stands_on
+    assert StandsOn.weakest([StandsOn.SETTLED, StandsOn.ESTIMATE]) is StandsOn.ESTIMATE
+    assert StandsOn.weakest([StandsOn.ESTIMATE, StandsOn.EVEN]) is StandsOn.EVEN
 
 
 def test_a_line_is_its_quantity_times_its_rate_by_those_who_share_it():

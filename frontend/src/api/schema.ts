@@ -2469,6 +2469,8 @@ export interface components {
      *     each, run : Decimal
      *     moulds : int
      *         Moulds that the run wears out or begins; 0 without a mould.
+     *     stands_on : StandsOn
+     *         What the plan of each cast stands on.
      */
     Cost: {
       /** Casts */
@@ -2481,6 +2483,7 @@ export interface components {
       moulds: number;
       /** Run */
       run: string;
+      stands_on: components["schemas"]["StandsOn"];
     };
     /**
      * CostAnswer
@@ -4760,6 +4763,7 @@ export interface components {
       /** Name */
       name: string;
       purchase: components["schemas"]["Purchase"];
+      stands_on: components["schemas"]["StandsOn"] | null;
     };
     /**
      * Purpose

@@ -18,6 +18,7 @@ from mildhusk.api.common import (
     calmly,
     transaction,
 )
+from mildhusk.core.casting.unevenness import StandsOn
 from mildhusk.core.materials.kit import Kit
 from mildhusk.core.supply.buying import Purchase
 from mildhusk.services import buying
@@ -52,6 +53,7 @@ class PurchaseShape(Shape):
     key: str
     name: str
     purchase: Purchase
+    stands_on: StandsOn | None
 
 
 class BuyList(Shape):
@@ -114,7 +116,12 @@ def list_to_buy(body: BuyingQuestion) -> dict[str, object]:  # noqa: D103
             [(one.mould_id, one.count) for one in body.moulds],
         )
         purchases = [
-            PurchaseShape(key=one.material.key, name=one.material.name, purchase=one.purchase)
+            PurchaseShape(
+                key=one.material.key,
+                name=one.material.name,
+                purchase=one.purchase,
+                stands_on=one.stands_on,
+            )
             for one in needs
         ]
     cost = sum((one.purchase.cost for one in purchases), Decimal("0.00"))

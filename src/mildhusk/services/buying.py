@@ -8,6 +8,7 @@ from uuid import UUID
 
 from sqlalchemy import delete, select
 
+from mildhusk.core.casting.unevenness import StandsOn
 from mildhusk.core.errors import InputError
 from mildhusk.core.materials.kit import Kit
 from mildhusk.core.supply.buying import Lot, Purchase, plan_purchase
@@ -23,10 +24,14 @@ _MOST_KITS = 20
 
 @dataclass(frozen=True, slots=True)
 class Need:
-    """What the casts to come need of one material, and how to get it."""
+    """What the casts to come need of one material, and how to get it.
+
+    `stands_on` is what the least sure of their plans stands on; None where only moulds need it.
+    """
 
     material: Material
     purchase: Purchase
+    stands_on: StandsOn | None
 
 
 def plan_buying(
@@ -36,9 +41,12 @@ def plan_buying(
     if not casts and not moulds:
         raise InputError("Say how many casts of a sheet, or how many moulds.", "casts")
     needed: dict[UUID, float] = defaultdict(float)
+    stand_on: dict[UUID, list[StandsOn]] = defaultdict(list)
     for sheet_id, count in casts:
         row = find_sheet(transaction, sheet_id)
-        needed[row.material_id] += plan_of(transaction, row).resin_kg * count
+        plan = plan_of(transaction, row)
+        needed[row.material_id] += plan.resin_kg * count
+        stand_on[row.material_id].append(plan.stands_on)
     for mould_id, count in moulds:
         mould = find_mould(transaction, mould_id)
         takes = estimate_of(mould)
@@ -54,6 +62,7 @@ def plan_buying(
                 kits_of(transaction, material_id),
                 today,
             ),
+            stands_on=StandsOn.weakest(plans) if (plans := stand_on[material_id]) else None,
         )
         for material_id, need_kg in needed.items()
     ]

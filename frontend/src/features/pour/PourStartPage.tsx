@@ -6,6 +6,7 @@ import { clockTime, day, duration } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { sheetQuery } from "../sheets/queries";
 import { Parts } from "../sheets/SheetColumn";
+import { STANDS_ON } from "../sheets/standsOn";
 import { openPoursQuery, useStartPour } from "./queries";
 
 /** Before a pour: what will be needed, what to take care of, and one press to begin. */
@@ -31,6 +32,7 @@ export function PourStartPage() {
         {first && <Parts coat={first} basis={plan.ratio_basis} />}, hands on for{" "}
         {duration(plan.hands_on_s)}, out after {duration(plan.out_after_s)}.
       </p>
+      <p className="faint">{STANDS_ON[plan.stands_on]}</p>
       <h2>Take care</h2>
       <ul className="cautions">
         {plan.cautions.map((caution) => (

@@ -11,6 +11,7 @@ import { mouldsQuery } from "../moulds/queries";
 import { workshopQuery } from "../pieces/queries";
 import { costFile, costQuery, useSetHourRate } from "./costQueries";
 import { sheetQuery } from "./queries";
+import { STANDS_ON } from "./standsOn";
 
 const GROUPS: Record<CostLine["group"], string> = {
   resin: "Resin",
@@ -140,6 +141,7 @@ function CostTable({ cost, currency }: { cost: Cost; currency: string }) {
             {cost.casts} {cost.casts === 1 ? "cast" : "casts"}
           </small>
         </p>
+        <p className="faint">{STANDS_ON[cost.stands_on]}</p>
         {cost.moulds > 1 && (
           <p className="due">The run wears out moulds: {cost.moulds} of them are needed.</p>
         )}

@@ -9,6 +9,7 @@ import { useUnits } from "../../shared/units";
 import { mouldsQuery } from "../moulds/queries";
 import { workshopQuery } from "../pieces/queries";
 import { sheetsQuery } from "../sheets/queries";
+import { STANDS_ON } from "../sheets/standsOn";
 import { ShelfNav } from "./ShelfNav";
 import { buyQuery } from "./queries";
 
@@ -108,7 +109,7 @@ function Purchases({ list }: { list: BuyList }) {
       <p className="why-figure" data-figure="buy-cost">
         {money(list.cost, currency)}
       </p>
-      {list.purchases.map(({ key, name, purchase: one }) => (
+      {list.purchases.map(({ key, name, purchase: one, stands_on }) => (
         <article key={key} className="card">
           <h2>{name}</h2>
           <p>
@@ -134,6 +135,7 @@ function Purchases({ list }: { list: BuyList }) {
               {one.left_over_days != null && <> and keep {one.left_over_days} days unopened</>}.
             </p>
           )}
+          {stands_on && <p className="faint">{STANDS_ON[stands_on]}</p>}
           <p className="faint">
             {one.why_not_bigger} A trial kit would cover{" "}
             {quantity(one.trial_covers_kg, "kg", system)}.

@@ -57,7 +57,13 @@ function WallOf({ sheet }: { sheet: CastSheet }) {
     ? known
     : [
         ...known,
-        { name: how.motion, words: mine.run?.motion_words ?? how.motion, says: "", by_hand: false, needs_lid: false },
+        {
+          name: how.motion,
+          words: mine.run?.motion_words ?? how.motion,
+          says: "",
+          by_hand: false,
+          needs_lid: false,
+        },
       ];
   return (
     <section className="page wall-page">

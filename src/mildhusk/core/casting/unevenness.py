@@ -39,6 +39,11 @@ class StandsOn(StrEnum):
     SETTLED = "settled"
     """A simulation of just these coats."""
 
+    @classmethod
+    def weakest(cls, several: Sequence["StandsOn"]) -> "StandsOn":
+        """Return what the least sure of several plans stands on."""
+        return min(several, key=list(cls).index)
+
 
 @dataclass(frozen=True, slots=True)
 class Unevenness:

@@ -7,6 +7,7 @@ from enum import StrEnum
 
 from mildhusk.core.amounts import Source, source_of
 from mildhusk.core.casting.plan import CastSheet
+from mildhusk.core.casting.unevenness import StandsOn
 from mildhusk.core.checks import require_between
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.kinds import Consumable
@@ -82,6 +83,8 @@ class Cost:
     each, run : Decimal
     moulds : int
         Moulds that the run wears out or begins; 0 without a mould.
+    stands_on : StandsOn
+        What the plan of each cast stands on.
     """
 
     casts: int
@@ -89,6 +92,7 @@ class Cost:
     each: Decimal
     run: Decimal
     moulds: int
+    stands_on: StandsOn
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,6 +155,7 @@ def cost_of_run(
         each=sum((line.each for line in lines), Decimal("0.00")),
         run=sum((line.run for line in lines), Decimal("0.00")),
         moulds=0 if mould is None else -(-casts // mould.build.life_casts),
+        stands_on=sheet.stands_on,
     )
 
 
