@@ -3322,8 +3322,10 @@ export interface components {
      *         A lid closed an opening, and kept `lid_kg`.
      *     target_m, coat_target_m : float
      *         Wall that thin places are judged by, and its share of one coat. [m]
-     *     spilt_kg, pool_kg, lid_kg : float
+     *     spilt_kg, lid_kg : float
      *         [kg]
+     *     pool_kg : float
+     *         In puddles of the whole wall. [kg]
      *     mass_error : float
      *         [1]
      *     all_wet_s, still_s : float or None

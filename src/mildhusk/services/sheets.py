@@ -35,7 +35,7 @@ from mildhusk.store.values import SHEET_FIGURES, WALLS, WISHES, KeptPlan, SheetF
 _MOST_PROPOSED = 200
 PLAN = 3
 """Another number when plans come out differently, so that no list tells an old one."""
-MODEL = 7
+MODEL = 8
 """Another number when the simulation changes, so that nothing old is taken for it."""
 SHAPED = (PieceSource.FILE, PieceSource.TAPE)
 """Pieces whose shape is known, and not only their size."""

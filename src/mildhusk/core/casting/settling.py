@@ -16,7 +16,7 @@ from mildhusk.core.coating.turning import HowTurned
 from mildhusk.core.constants import MIXING_TIME_S
 from mildhusk.core.cure.model import CureSetup
 from mildhusk.core.geometry.mesh import Mesh
-from mildhusk.core.progress import Tell, side_by_side, silent, within
+from mildhusk.core.progress import Tell, saying, side_by_side, silent, within
 
 _NEARLY, _LOOKED_AT = 0.1, 3
 """Charges so near each other are alike [1]; so many coats are led by eye, the rest like them."""
@@ -128,15 +128,17 @@ def coat_sheet(mould: Coated, sheet: CastSheet, how: HowTurned, tell: Tell = sil
 def _coats_by_eye(
     mould: Coated, sheet: CastSheet, how: HowTurned, charges: list[float], tell: Tell
 ) -> Landed:
-    looked_at = min(len(charges), _LOOKED_AT)
+    looked_at = min(len(charges), 1 if how.edge_m >= ROUGH_FROM_M else _LOOKED_AT)
     landed = []
     for number in range(looked_at):
-        told = within(tell, number / looked_at, (number + 1) / looked_at)
+        told = saying(
+            f"coat {number + 1}", within(tell, number / looked_at, (number + 1) / looked_at)
+        )
         pour = replace(_pour(mould, sheet, charges, number), mould=mould)
         landed.append(_land(pour, how.motion, how, told))
         mould = mould.with_coat(landed[-1][0])
     for number in range(looked_at, len(charges)):
-        like = 1 + (number - 1) % (_LOOKED_AT - 1)
+        like = 0 if looked_at == 1 else 1 + (number - 1) % (looked_at - 1)
         mould = mould.with_coat(_as_landed(landed[like][0], charges[number] / charges[like]))
     played = [moments for _, moments in landed]
     return Landed(mould, (*played, *[()] * (len(charges) - looked_at)))

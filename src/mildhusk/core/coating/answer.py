@@ -4,8 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from mildhusk.core.coating.coats import THICK, Coated, CoatRun
-from mildhusk.core.coating.figures import centre_of_mass, wall_figures
+from mildhusk.core.coating.coats import Coated, CoatRun
+from mildhusk.core.coating.figures import THICK, centre_of_mass, puddle_m3, wall_figures
 from mildhusk.core.coating.grid import CoatGrid
 from mildhusk.core.coating.naming import names_of
 from mildhusk.core.coating.places import (
@@ -71,8 +71,10 @@ class LandedWall:
         A lid closed an opening, and kept `lid_kg`.
     target_m, coat_target_m : float
         Wall that thin places are judged by, and its share of one coat. [m]
-    spilt_kg, pool_kg, lid_kg : float
+    spilt_kg, lid_kg : float
         [kg]
+    pool_kg : float
+        In puddles of the whole wall. [kg]
     mass_error : float
         [1]
     all_wet_s, still_s : float or None
@@ -200,7 +202,7 @@ def landed_wall(
         target_m=target_m,
         coat_target_m=target_m / len(mould.coats),
         spilt_kg=sum(run.spilt_kg for run in mould.coats),
-        pool_kg=sum(run.pool_kg for run in mould.coats),
+        pool_kg=puddle_m3(grid, mould.wall_m) * density_kg_m3,
         lid_kg=float((mould.wall_m * grid.area)[grid.lid].sum() * density_kg_m3),
         mass_error=max(run.mass_error for run in mould.coats),
         all_wet_s=first.all_wet_s,

@@ -8,9 +8,6 @@ import numpy as np
 from mildhusk.core.coating.grid import CoatGrid
 from mildhusk.core.geometry.mesh import Flags, Floats
 
-THICK = 1.5
-"""Wall beyond so many times the median is thick; within one coat it is a puddle. [1]"""
-
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Moment:

@@ -7,6 +7,9 @@ import numpy as np
 from mildhusk.core.coating.grid import CoatGrid
 from mildhusk.core.geometry.mesh import Flags, Floats
 
+THICK = 1.5
+"""Wall beyond so many times the median is thick; within one coat it is a puddle. [1]"""
+
 
 @dataclass(frozen=True, slots=True)
 class WallFigures:
@@ -80,6 +83,26 @@ def wall_percentiles(wall_m: Floats, area_m2: Floats, *shares: float) -> list[fl
     order = np.argsort(wall_m)
     below = (np.cumsum(area_m2[order]) - 0.5 * area_m2[order]) / area_m2.sum()
     return [float(np.interp(share, below, wall_m[order])) for share in shares]
+
+
+def puddle_m3(grid: CoatGrid, wall_m: Floats) -> float:
+    """Return the volume of the puddles of a wall: all that lies higher than `THICK` says.
+
+    Parameters
+    ----------
+    grid : CoatGrid
+    wall_m : (m,) float
+        As volume per area. [m]
+
+    Returns
+    -------
+    float
+        [m^3]
+    """
+    on_face = ~grid.lid
+    wall, area = wall_m[on_face], grid.area[on_face]
+    (median_m,) = wall_percentiles(wall, area, 0.5)
+    return float(np.maximum(wall - THICK * median_m, 0.0) @ area)
 
 
 def centre_of_mass(grid: CoatGrid, volume_per_area_m: Floats, wall_m: Floats) -> Floats:

@@ -7,8 +7,8 @@ from copy import copy
 import numpy as np
 from scipy.spatial import cKDTree
 
-from mildhusk.core.coating.coats import THICK, Coated, CoatRun, Moment
-from mildhusk.core.coating.figures import wall_figures
+from mildhusk.core.coating.coats import Coated, CoatRun, Moment
+from mildhusk.core.coating.figures import puddle_m3
 from mildhusk.core.coating.flow import (
     ALL_WET,
     FIRST_SPILL,
@@ -258,8 +258,6 @@ class Rolling:
         density = self.liquid.density_kg_m3
         set_pools(self._surface, state, self.pools, self._ground, self._up)
         wall = state.film + state.pooled
-        median = wall_figures(grid, wall, 0.0, density).p50_m
-        puddle = np.where(grid.lid, 0.0, np.maximum(wall - THICK * median, 0.0))
         spilt = float(tally[SPILT])
         run = CoatRun(
             wall_m=wall,
@@ -267,7 +265,7 @@ class Rolling:
             in_air=state.air & ~state.wet,
             charge_kg=self.charge_kg,
             spilt_kg=spilt * density,
-            pool_kg=float(puddle @ grid.area) * density,
+            pool_kg=puddle_m3(grid, wall) * density,
             first_spill_s=_when(tally[FIRST_SPILL]),
             all_wet_s=_when(tally[ALL_WET]),
             still_s=_when(tally[STILL]),
