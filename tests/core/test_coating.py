@@ -11,6 +11,8 @@ import pytest
 import trimesh
 from scipy.optimize import brentq
 
+from core.levelling import left_when_it_stands, levelled
+from core.practice_shapes import helmet
 from core.shapes import half_sphere, joined, sphere, turned
 from mildhusk.core.casting.trials import (
     ChargeTrial,
@@ -63,6 +65,27 @@ def strip(width: float, height: float, across: int, up: int) -> Mesh:
     a = (j * (across + 1) + i).ravel()
     b, c = a + 1, a + across + 1
     return Mesh(vertices, np.r_[np.c_[a, b, c + 1], np.c_[a, c + 1, c]])
+
+
+def ripple_left(length_m: float) -> float:
+    """Of a ripple on a film of 1 mm, what is left after its own time."""
+    grid = coat_grid(even_mesh(strip(0.12, 0.12, 30, 30), 0.005))
+    wave = np.cos(2.0 * math.pi / length_m * grid.centre[:, 0])
+    own = 3.0 * length_m**4 / (16.0 * math.pi**4 * SURFACE_TENSION_N_M * 1e-9)
+    film = levelled(grid, 1e-3 * (1.0 + 0.05 * wave), own)
+    weight = wave * grid.area
+    return float((film @ weight) / (5e-5 * wave @ weight))
+
+
+def moved_by_levelling(edge_m: float) -> np.ndarray:
+    """What levelling does to a coat on the demo's helmet: share of its 1st and 5th percentile."""
+    grid, kg, density = coat_grid(even_mesh(helmet(), edge_m), capped=True), 0.178, 1050.0
+    liquid = resin_liquid(kg, float(grid.area.sum()))
+    wall_m = add_coat(Coated.bare(grid), liquid, kg, machine(8.0, 3.1)).wall_m
+    before = wall_figures(grid, wall_m, 0.0, density)
+    left = left_when_it_stands(before.mean_m, density, edge_m)
+    after = wall_figures(grid, levelled(grid, wall_m, left), 0.0, density)
+    return np.array([after.p01_m / before.p01_m, after.p05_m / before.p05_m]) - 1.0
 
 
 def steady(viscosity: float, density: float = 1000.0, gels_after: float = 1e6) -> Liquid:
@@ -872,3 +895,19 @@ def test_a_charge_poured_round_the_rim_leaves_nothing_bare_that_is_lost_from_bel
         assert run.mass_error < 1e-9
     assert bare[Pour.LOW_PLACE] > 0.3
     assert bare[Pour.RIM] < 0.01
+
+
+# --- levelling, which is left out ---
+
+
+@pytest.mark.parametrize("length_m", [0.03, 0.04])
+def test_a_ripple_levels_as_orchard_has_it(length_m):
+    """S. E. Orchard, Appl. Sci. Res. A 11 (1962) 451 (from memory): to 1/e in its own time."""
+    left = ripple_left(length_m)
+    assert -math.log(left) == pytest.approx(1.0, rel=0.06)
+
+
+def test_levelling_hardly_moves_a_coat_that_stands():
+    """Reference calculation: from when the film has one edge to run, on a piece by a machine."""
+    moved = moved_by_levelling(0.0075)
+    assert abs(moved).max() < 0.01

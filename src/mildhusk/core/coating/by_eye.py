@@ -10,9 +10,12 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from mildhusk.core.coating.coats import Coated
+from mildhusk.core.coating.figures import THICK
 from mildhusk.core.coating.grid import coat_grid, even_mesh
 from mildhusk.core.coating.motion import up_of
 from mildhusk.core.coating.rolling import STEP_S, Rolling
+from mildhusk.core.coating.turning import COARSEST_M
+from mildhusk.core.errors import CoatingError
 from mildhusk.core.geometry.mesh import Floats, Mesh
 
 _FACES, _NEARLY = 800, 1.5
@@ -22,9 +25,9 @@ _LOOK_AHEAD, _CHOICES, _SEED = 2, 24, 1
 """So many intervals ahead, for so many next moves (assumed)."""
 _STEP = 0.2
 """Steps of what hands think ahead, of the time between two decisions. [1]"""
-_EVERY_S, _SLOWEST_S, _DECISIONS = 1.0, 3.0, 200
-"""Hands decide this often; a coat that takes long is decided so many times, but at least this
-often (assumed). [s]"""
+_EVERY_S, _SELDOM_S, _DECISIONS = 1.0, 3.0, (200, 400)
+"""Hands decide this often; in a coat that takes longer so many times, and where that is too seldom
+[s] so many times (assumed)."""
 _MOST_TILT, _FASTEST_TILT, _FIRST_TILT = (math.radians(one) for one in (150.0, 60.0, 30.0))
 _ROUND = math.radians(90.0)
 """How far over hands hold a mould, how fast they tilt it, and how fast they roll it round
@@ -36,9 +39,9 @@ _ROUNDS_DEG_S, _ROCKS_EVERY_S = (90.0, 120.0), 9.0
 _LESS_DEG = (6.0, 12.0, 24.0, 48.0)
 """Rolls to choose from, steady and rocked up and back, and how much less far over it is held where
 that one spills."""
-_SPILL, _EXCESS, _PUDDLE, _DRY = 10.0, 1.0, 1.5, 2.0
-"""What spills, what lies thicker than so many times the mean, and what was never wet weighs so much
-beside what is thin (assumed)."""
+_SPILL, _EXCESS, _DRY = 10.0, 1.0, 2.0
+"""What spills, what lies so thick that it is a puddle, and what was never wet weighs so much beside
+what is thin (assumed)."""
 _LESS, _MORE = 0.4, 0.6
 """Of a coat's mean, so much less or more is led to where earlier coats are thick or thin."""
 _MOST_SPILT, _AT_A_TIME, _DRIP = 0.015, 0.1, 0.0003
@@ -92,7 +95,8 @@ class ByEye:
 
     def __init__(self, rolling: Rolling, pool: Executor) -> None:
         self._rolling, self._pool = rolling, pool
-        rolling.every_s = min(max(rolling.sets_s / _DECISIONS, _EVERY_S), _SLOWEST_S)
+        often_s, seldom_s = (rolling.sets_s / many for many in _DECISIONS)
+        rolling.every_s = max(min(max(often_s, _EVERY_S), _SELDOM_S), seldom_s)
         self._twin = _coarser(rolling)
         self._twin.most_step_s = _STEP * rolling.every_s
         self._tried = [self._twin.fork() for _ in range(2)]
@@ -231,7 +235,7 @@ class ByEye:
         """Return how far what lies in the mould is from what is wanted. [1]"""
         lacks = ((self._wanted_m - fork.liquid_m) / self._mean_m)[self._on_face]
         thin = np.maximum(lacks, 0.0) ** 2
-        thick = np.maximum(1.0 - _PUDDLE - lacks, 0.0)
+        thick = np.maximum(1.0 - THICK - lacks, 0.0)
         uneven = (thin + _EXCESS * thick) @ self._share[self._on_face]
         dry = self._share[self._on_face & ~fork.state.wet].sum()
         return float(uneven + _DRY * dry) + _SPILL * fork.spilt_share
@@ -256,9 +260,13 @@ def _coarser(rolling: Rolling) -> Rolling:
         return rolling
     face = Mesh(grid.mesh.vertices, grid.mesh.faces[~grid.lid])
     area_m2 = float(grid.area[~grid.lid].sum())
-    edge_m = math.sqrt(area_m2 / _FACES * 4.0 / math.sqrt(3.0))
-    coarse = coat_grid(even_mesh(face, edge_m), capped=bool(grid.lid.any()))
-    nearest = cKDTree(grid.centre).query(coarse.centre)[1]
-    mould = Coated(coarse, rolling.mould.wall_m[nearest], rolling.mould.coats)
-    charge_kg = rolling.charge_kg * float(coarse.area.sum() / grid.area.sum())
-    return rolling.in_mould(mould, charge_kg, STEP_S)
+    edge_m = min(math.sqrt(area_m2 / _FACES * 4.0 / math.sqrt(3.0)), COARSEST_M)
+    try:
+        coarse = coat_grid(even_mesh(face, edge_m), capped=bool(grid.lid.any()))
+        nearest = cKDTree(grid.centre).query(coarse.centre)[1]
+        mould = Coated(coarse, rolling.mould.wall_m[nearest], rolling.mould.coats)
+        charge_kg = rolling.charge_kg * float(coarse.area.sum() / grid.area.sum())
+        return rolling.in_mould(mould, charge_kg, STEP_S)
+    except CoatingError:
+        # Too coarse for this face, or for what is poured: slower on its own faces, and as good.
+        return rolling
