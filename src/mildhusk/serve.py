@@ -30,6 +30,7 @@ from mildhusk.jobs.queue import PostgresQueue
 from mildhusk.jobs.worker import work
 from mildhusk.services.workshop import found_workshop
 from mildhusk.store.database import migrate, open_engine, open_sessions
+from mildhusk.store.tables import SHORT_JOBS
 
 PROCESSES = 10
 _AGAIN_S = 0.1
@@ -46,6 +47,8 @@ def main() -> int:
     _keep(
         [
             *(("husk-server", partial(answer, given.socket, app)) for _ in range(PROCESSES)),
+            # One more does what is short: no upload waits for a simulation.
+            ("husk-worker", partial(work, address, SHORT_JOBS)),
             *(("husk-worker", partial(work, address)) for _ in range(max(given.workers, 1))),
         ]
     )

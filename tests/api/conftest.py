@@ -16,7 +16,7 @@ from core.shapes import half_sphere, stl_bytes
 from mildhusk.api.app import create_app
 from mildhusk.jobs.running import RefusedError, Runner
 from mildhusk.services.workshop import found_workshop
-from mildhusk.store.tables import JobStatus
+from mildhusk.store.tables import JobKind, JobStatus
 
 API = "/api/v1"
 START = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
@@ -70,7 +70,7 @@ class QueueInThisThread:
         self._runner = Runner(sessions, clock)
         self._states: dict[int, JobStatus] = {}
 
-    def put(self, session: Session, job_id: UUID, lock: str) -> int:
+    def put(self, session: Session, job_id: UUID, lock: str, kind: JobKind) -> int:
         number = len(self._states) + 1
         try:
             self._runner.run(AttemptAtOnce(job_id))

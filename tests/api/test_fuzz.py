@@ -16,7 +16,7 @@ from schemathesis.specs.openapi import checks as of_document
 from sqlalchemy.orm import Session
 
 from api.conftest import API
-from mildhusk.store.tables import JobStatus
+from mildhusk.store.tables import JobKind, JobStatus
 
 CHECKS = [
     checks.not_a_server_error,
@@ -36,7 +36,7 @@ class QueueThatWaits:
     def __init__(self) -> None:
         self._put = 0
 
-    def put(self, session: Session, job_id: UUID, lock: str) -> int:
+    def put(self, session: Session, job_id: UUID, lock: str, kind: JobKind) -> int:
         self._put += 1
         return self._put
 

@@ -106,7 +106,7 @@ def test_trying_is_stopped_and_what_was_stopped_is_only_tried_again_when_asked(c
 
         waiting: ClassVar[dict[int, JobStatus]] = {}
 
-        def put(self, session, job_id, lock):
+        def put(self, session, job_id, lock, kind):
             self.waiting[len(self.waiting) + 1] = JobStatus.WAITING
             return len(self.waiting)
 

@@ -127,7 +127,7 @@ def test_a_finding_is_mended_by_one_press(person, address):
     person.types("More, for unevenness", "0")
     person.sees("Rolled walls come out uneven")
     person.presses("Turn it as is usual")
-    person.sees("Tilted till the charge reaches the rim")
+    person.sees("Rolled round while it is thin")
     person.until(lambda: "Rolled walls come out uneven" not in person.text(), "no finding")
     assert "More, for unevenness" not in person.text()
     person.presses("Take it back")

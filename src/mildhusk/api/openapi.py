@@ -9,13 +9,13 @@ from sqlalchemy.orm import Session
 
 from mildhusk.api.app import create_app
 from mildhusk.store.database import open_sessions
-from mildhusk.store.tables import JobStatus
+from mildhusk.store.tables import JobKind, JobStatus
 
 
 class _NoQueue:
     """Takes nothing: nobody calls the routes here."""
 
-    def put(self, session: Session, job_id: UUID, lock: str) -> int:
+    def put(self, session: Session, job_id: UUID, lock: str, kind: JobKind) -> int:
         raise NotImplementedError
 
     def states(self, session: Session, numbers: Sequence[int]) -> dict[int, JobStatus]:

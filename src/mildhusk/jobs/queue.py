@@ -16,7 +16,7 @@ from sqlalchemy import make_url, text
 from sqlalchemy.orm import Session
 
 from mildhusk.services.errors import StoppedError
-from mildhusk.store.tables import JobStatus
+from mildhusk.store.tables import JobKind, JobStatus
 
 _TASK = "do"
 # A worker that was not heard of for so long is taken for dead, and its jobs are given to others.
@@ -91,11 +91,12 @@ class PostgresQueue:
 
         self._do = do
 
-    def put(self, session: Session, job_id: UUID, lock: str) -> int:
+    def put(self, session: Session, job_id: UUID, lock: str, kind: JobKind) -> int:
         """Let a job wait, from the moment the transaction of the session is committed."""
         # The package's own connection type; this one is the session's.
         connection = cast(Any, session.connection().connection.driver_connection)
-        return self._do.configure(connection=connection, lock=lock).defer(job_id=str(job_id))
+        waits = self._do.configure(connection=connection, lock=lock, queue=kind)
+        return waits.defer(job_id=str(job_id))
 
     def states(self, session: Session, numbers: Sequence[int]) -> dict[int, JobStatus]:
         """Return where jobs stand; one that is forgotten is left out."""
@@ -111,11 +112,12 @@ class PostgresQueue:
             text("SELECT procrastinate_cancel_job_v1(:id, true, false)"), {"id": number}
         )
 
-    def work(self, name: str) -> None:
-        """Do jobs until told to stop by a signal."""
-        asyncio.run(self._work(name))
+    def work(self, name: str, kinds: Sequence[JobKind] | None = None) -> None:
+        """Do jobs, of some kinds or of all, until told to stop by a signal."""
+        asyncio.run(self._work(name, kinds))
 
-    async def _work(self, name: str) -> None:
+    async def _work(self, name: str, kinds: Sequence[JobKind] | None) -> None:
+        only: Any = {} if kinds is None else {"queues": list(kinds)}
         async with self._app.open_async():
             looking = asyncio.create_task(self._give_on())
             await self._app.job_manager.delete_old_jobs(
@@ -127,6 +129,7 @@ class PostgresQueue:
             try:
                 await self._app.run_worker_async(
                     name=name,
+                    **only,
                     concurrency=1,
                     fetch_job_polling_interval=2.0,
                     abort_job_polling_interval=2.0,

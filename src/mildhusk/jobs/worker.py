@@ -6,12 +6,14 @@ import resource
 import socket
 import sys
 import threading
+from collections.abc import Sequence
 from datetime import UTC, datetime
 from importlib import import_module
 
 from mildhusk.jobs.queue import PostgresQueue
 from mildhusk.jobs.running import Runner
 from mildhusk.store.database import open_engine, open_sessions
+from mildhusk.store.tables import JobKind
 
 _NICE = 12
 _MOST_GB = 8.0
@@ -28,8 +30,8 @@ def main() -> int:
     return 0
 
 
-def work(database_url: str) -> None:
-    """Do jobs for a database until told to stop by a signal."""
+def work(database_url: str, kinds: Sequence[JobKind] | None = None) -> None:
+    """Do jobs for a database, of some kinds or of all, until told to stop by a signal."""
     # Whoever waits for an answer goes first.
     os.nice(_NICE)
     # What is slow to load is loaded before somebody waits for it.
@@ -41,7 +43,7 @@ def work(database_url: str) -> None:
         logging.getLogger(name).setLevel(logging.CRITICAL)
     _limit_memory()
     runner = Runner(open_sessions(open_engine(database_url)), lambda: datetime.now(UTC))
-    PostgresQueue(database_url, runner.run).work(f"{socket.gethostname()}-{os.getpid()}")
+    PostgresQueue(database_url, runner.run).work(f"{socket.gethostname()}-{os.getpid()}", kinds)
 
 
 def _limit_memory() -> None:

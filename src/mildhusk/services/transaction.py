@@ -13,7 +13,7 @@ from sqlalchemy.orm import InstrumentedAttribute, Session
 from mildhusk.services.errors import NotFoundError, stale
 from mildhusk.store.base import Owned, Versioned
 from mildhusk.store.kept import Json
-from mildhusk.store.tables import JobStatus
+from mildhusk.store.tables import JobKind, JobStatus
 
 Row = TypeVar("Row", bound=Owned)
 Item = TypeVar("Item")
@@ -22,10 +22,10 @@ Item = TypeVar("Item")
 class Queue(Protocol):
     """Where jobs wait for a worker, and who knows where they stand."""
 
-    def put(self, session: Session, job_id: UUID, lock: str) -> int:
+    def put(self, session: Session, job_id: UUID, lock: str, kind: JobKind) -> int:
         """Let a job wait, from the moment the transaction is committed; returns its number.
 
-        Of jobs with one lock only one is done at a time.
+        Of jobs with one lock only one is done at a time. What is short waits for no other kind.
         """
 
     def states(self, session: Session, numbers: Sequence[int]) -> dict[int, JobStatus]:

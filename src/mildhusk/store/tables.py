@@ -86,6 +86,10 @@ class JobKind(StrEnum):
     SETTLE = "settle"
 
 
+SHORT_JOBS = (JobKind.FILE, JobKind.SURVEY, JobKind.MOULD)
+"""Seconds each: somebody waits for them, and they wait for no simulation."""
+
+
 class JobStatus(StrEnum):
     """Where a job stands, as its queue has it."""
 

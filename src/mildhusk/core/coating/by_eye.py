@@ -21,8 +21,11 @@ from mildhusk.core.geometry.mesh import Floats, Mesh
 _FACES, _NEARLY = 800, 1.5
 """Hands think ahead on a mould of about so many faces; on the mould itself where it has hardly
 more. [1]"""
-_LOOK_AHEAD, _CHOICES, _SEED = 2, 24, 1
-"""So many intervals ahead, for so many next moves (assumed)."""
+_LOOK_AHEAD, _LOOK_AHEAD_M = (2, 8), 0.03
+"""Hands look ahead until the liquid has run so far [m], for so many intervals at least and at most
+(assumed)."""
+_CHOICES, _SEED = 24, 1
+"""Of so many next moves, some by chance (assumed)."""
 _STEP = 0.2
 """Steps of what hands think ahead, of the time between two decisions. [1]"""
 _EVERY_S, _SELDOM_S, _DECISIONS = 1.0, 3.0, (200, 400)
@@ -44,11 +47,11 @@ _SPILL, _EXCESS, _DRY = 10.0, 1.0, 2.0
 what is thin (assumed)."""
 _LESS, _MORE = 0.4, 0.6
 """Of a coat's mean, so much less or more is led to where earlier coats are thick or thin."""
-_MOST_SPILT, _AT_A_TIME, _DRIP = 0.015, 0.1, 0.0003
+_MOST_SPILT, _AT_A_TIME, _DRIP = 0.013, 0.1, 0.0003
 """Hands let go over the rim at most this share in all, a tenth of what is left of that at a time,
 and never mind a drip (assumed). [1]"""
-_STILL_M = 0.0005
-"""Liquid that runs less than this in the time hands look ahead is rolled on without a look. [m]"""
+_STILL_M = 0.00025
+"""Liquid that runs less than this between two decisions is rolled on without a look. [m]"""
 
 Choice = TypeVar("Choice")
 
@@ -120,11 +123,12 @@ class ByEye:
         self._from_s, until_s = rolling.now_s, rolling.next_s
         lasts = until_s - self._from_s
         thin = self._from_s < _EASY * rolling.sets_s
-        runs_m = twin.film_speed_m_s * _LOOK_AHEAD * rolling.every_s
+        runs_m = twin.film_speed_m_s * rolling.every_s
         if thin:
             moves = self._rolled(lasts)
         elif twin.is_pooled or runs_m > _STILL_M:
-            moves = self._best_moves(lasts)
+            looks = round(float(np.clip(_LOOK_AHEAD_M / max(runs_m, 1e-9), *_LOOK_AHEAD)))
+            moves = self._best_moves(lasts, looks)
         else:
             moves = [_Move(self._tilt, self._sense * _ROUND * lasts)]
         move = self._do_first_that_holds(moves, until_s)
@@ -186,11 +190,13 @@ class ByEye:
         found = self._tried_side_by_side(unevenness, rolls)
         return rolls[int(np.argmin(found))]
 
-    def _best_moves(self, lasts: float) -> list[_Move]:
-        """Return the moves that may come next, what they lead to the best first."""
-        moves, looks = self._moves(lasts), _LOOK_AHEAD
+    def _best_moves(self, lasts: float, looks: int) -> list[_Move]:
+        """Return the moves that may come next, first what leads to the best so many moves on."""
+        moves = self._moves(lasts)
+        step_s = _STEP * lasts * looks / _LOOK_AHEAD[0]
 
         def unevenness(fork: Rolling, move: _Move) -> float:
+            fork.most_step_s = step_s
             fork.advance(self._ups(move, lasts), fork.now_s + looks * lasts)
             return self._unevenness(fork)
 
