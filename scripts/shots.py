@@ -83,7 +83,7 @@ def _settled(person: Person, sheet_id: str) -> None:
     person.until(lambda: settled in person.text(), "the settled plan", 180.0)
     _keep(person, "sheet")
     turned = person.field("Turned")
-    turned.send_keys("rim first")
+    turned.send_keys("by eye")
     turned.send_keys(Keys.ENTER)
     person.one(".wanted .ant-checkbox-input").click()
     person.sees("Estimate:")

@@ -4,15 +4,26 @@ import type { Job } from "../../api/client";
 import { Failed } from "../../shared/states";
 import { isOpen, useCancelJob } from "./queries";
 
+interface Properties {
+  job: Job;
+  /** Whether it is plain from the page what the job is of. */
+  untitled?: boolean;
+}
+
 /** How far a job is, in words and as a bar; it goes on when this page is left. */
-export function JobProgress({ job }: { job: Job }) {
+export function JobProgress({ job, untitled = false }: Properties) {
   const cancel = useCancelJob();
   if (job.status === "refused") return <Failed error={new Error(job.said)} />;
   if (job.status === "cancelled") return <p role="status">Cancelled; nothing was kept.</p>;
   return (
     <div className="job" role="status" aria-label={`Measuring ${job.title}`}>
       <p>
-        <b>{job.title}</b>: {job.said}
+        {!untitled && (
+          <>
+            <b>{job.title}</b>:{" "}
+          </>
+        )}
+        {job.said}
       </p>
       <Progress
         percent={Math.round(job.share * 100)}

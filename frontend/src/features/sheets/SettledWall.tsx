@@ -81,7 +81,7 @@ export function StandsOn({ plan, job, error }: StandsOnProperties) {
   return (
     <div className="estimate stands-on" role="status">
       Estimate: {grams(low_kg)} to {grams(high_kg)} to mix.
-      {job && job.status !== "done" && <JobProgress job={job} />}
+      {job && job.status !== "done" && <JobProgress job={job} untitled />}
       {Boolean(error) && <Failed error={error} />}
     </div>
   );
