@@ -130,8 +130,15 @@ def test_a_finding_is_mended_by_one_press(person, address):
     person.sees("Rolled round while it is thin")
     person.until(lambda: "Rolled walls come out uneven" not in person.text(), "no finding")
     assert "More, for unevenness" not in person.text()
+
+    def simulated():
+        return fetch(address, "/jobs?kind=settle")["jobs"]
+
+    person.until(simulated, "its wall on the way")
     person.presses("Take it back")
     person.until(lambda: person.field("More, for unevenness").get_attribute("value") == "0", "0 %")
+    # Nobody waits for that wall any more.
+    person.until(lambda: not simulated(), "no wall on the way")
 
 
 def test_three_dimensions_are_loaded_only_where_they_are_seen(person, address):

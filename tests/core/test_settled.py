@@ -25,10 +25,10 @@ from mildhusk.core.casting.unevenness import (
     with_turning,
 )
 from mildhusk.core.casting.wish import USUAL, CastWish, CoatSchool
-from mildhusk.core.coating.coats import CoatRun
-from mildhusk.core.coating.grid import CoatGrid
+from mildhusk.core.coating.coats import Coated, CoatRun
+from mildhusk.core.coating.grid import CoatGrid, coat_grid, even_mesh
 from mildhusk.core.coating.landing import add_coat
-from mildhusk.core.coating.liquid import liquid_of
+from mildhusk.core.coating.liquid import Liquid, liquid_of
 from mildhusk.core.coating.motion import BY_EYE, machine, motion_named, motion_of_coat
 from mildhusk.core.coating.places import thin_places
 from mildhusk.core.coating.turning import HowTurned, LeastWall
@@ -344,8 +344,14 @@ def test_led_by_eye_less_is_left_in_puddles_than_by_any_pattern():
 
 
 def test_the_same_coat_led_again_is_the_same_coat():
-    again, _ = coat_by_hand.__wrapped__(bottle)
-    assert np.array_equal(again.wall_m, coat_by_hand(bottle)[0].wall_m)
+    """Hands try some moves by chance, and try the same ones again."""
+    grid = coat_grid(even_mesh(half_sphere(0.05, 40), 0.006))
+    ages_s, viscosities = np.array([0.0, 15.0, 15.1]), np.array([0.2, 8.0, np.inf])
+    soon_set = Liquid.alike(1000.0, ages_s, viscosities)
+    one, other = (
+        add_coat(Coated.bare(grid), soon_set, 0.015, motion_named(BY_EYE)).wall_m for _ in range(2)
+    )
+    assert np.array_equal(one, other)
 
 
 # --- side by side ---

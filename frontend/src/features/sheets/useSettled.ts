@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 
 import type { SheetQuestion } from "../../api/client";
-import { isOpen, jobQuery, useWhenDone } from "../jobs/queries";
+import { isOpen, jobQuery, useCancelJob, useWhenDone } from "../jobs/queries";
 import { settledQuery } from "./queries";
 
 /** So long nothing is changed before a simulation is begun. */
@@ -25,6 +25,12 @@ export function useSettled(question: SheetQuestion, wanted: boolean) {
   const open = known && isOpen(known) ? known.id : null;
   if (enabled && open !== null && open !== under) setUnder(open);
   useWhenDone(known, ["settled", "plan", "sheets"], () => setUnder(null));
+  // What is not simulated any more, as it is not said how it is turned, need not be ended.
+  const { mutate: cancel } = useCancelJob();
+  const idle = wanted ? null : under;
+  useEffect(() => {
+    if (idle !== null) cancel(idle, { onSettled: () => setUnder(null) });
+  }, [idle, cancel]);
   return {
     run: enabled ? (settled.data?.run ?? null) : null,
     job: enabled ? known : undefined,
