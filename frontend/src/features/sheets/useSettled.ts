@@ -25,7 +25,7 @@ export function useSettled(question: SheetQuestion, wanted: boolean) {
   const open = known && isOpen(known) ? known.id : null;
   if (enabled && open !== null && open !== under) setUnder(open);
   useWhenDone(known, ["settled", "plan", "sheets"], () => setUnder(null));
-  // What is not simulated any more, as it is not said how it is turned, need not be ended.
+  // Once it is not said how the mould is turned, nobody waits for its wall.
   const { mutate: cancel } = useCancelJob();
   const idle = wanted ? null : under;
   useEffect(() => {
