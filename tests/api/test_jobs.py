@@ -170,19 +170,29 @@ def test_a_waiting_job_is_cancelled_at_once_and_no_worker_takes_it_up(database_u
 
 def test_a_running_job_is_cancelled_at_its_next_step(database_url, sessions):
     """A real worker is held at a lock, cancelled, let go; the queue calls the job aborted."""
+
+    def in_the_queue() -> str:
+        with sessions() as session:
+            states = "SELECT status FROM procrastinate_jobs"
+            return session.connection().exec_driver_sql(states).scalar_one()
+
     job = ask(sessions, database_url)
     engine = open_engine(database_url)
-    with worker(database_url):
-        with engine.connect() as holder:
-            holder.exec_driver_sql("LOCK TABLE mesh_chunk IN ACCESS EXCLUSIVE MODE")
-            until(sessions, database_url, job, JobStatus.RUNNING)
-            with sessions.begin() as session:
-                at = Transaction(
-                    session, found_workshop(session, now()), now(), PostgresQueue(database_url)
-                )
-                assert cancel_job(at, job).job.said == "being cancelled"
-            holder.rollback()
-        until(sessions, database_url, job, JobStatus.CANCELLED)
+    with worker(database_url), engine.connect() as holder:
+        holder.exec_driver_sql("LOCK TABLE mesh_chunk IN ACCESS EXCLUSIVE MODE")
+        until(sessions, database_url, job, JobStatus.RUNNING)
+        with sessions.begin() as session:
+            at = Transaction(
+                session, found_workshop(session, now()), now(), PostgresQueue(database_url)
+            )
+            # Who asks again does not wait for this one.
+            assert cancel_job(at, job).status == JobStatus.CANCELLED
+        assert in_the_queue() == "doing"
+        holder.rollback()
+        end = time.monotonic() + 60.0
+        while in_the_queue() != "aborted":
+            assert time.monotonic() < end
+            time.sleep(0.1)
     engine.dispose()
     with sessions() as session:
         assert session.scalars(select(Piece.id)).all() == []

@@ -25,8 +25,8 @@ def question(cup, resin):
     return {"piece_id": cup["id"], "material_id": resin("pu-fast-rigid")["id"], "wish": TURNED}
 
 
-def settle(client, question, **more):
-    return client.post(f"{API}/sheets/settle", json={**question, **more})
+def settle(client, question):
+    return client.post(f"{API}/sheets/settle", json=question)
 
 
 def test_a_plan_is_settled_once_and_everything_reads_it(client, question):
@@ -80,10 +80,10 @@ def test_a_workshop_without_a_machine_turns_by_hand_as_usual(client, question):
     assert client.get(f"{API}/workshop").json["equipment"]["has_machine"] is False
 
 
-def test_another_wish_is_another_plan_and_the_one_before_is_dropped(client, question):
+def test_another_wish_is_another_plan(client, question):
     first = settle(client, question).json["job"]["id"]
     other = {**question, "wish": {**TURNED, "wall_m": 0.0012}}
-    second = settle(client, other, dropped=first).json
+    second = settle(client, other).json
     assert second["job"]["id"] != first
     assert second["plan"]["stands_on"] == "estimate"
     assert settle(client, other).json["plan"]["stands_on"] == "settled"

@@ -63,6 +63,15 @@ class Person:
     def go(self, path: str) -> None:
         self.driver.get(self.address.rstrip("/") + path)
 
+    @contextmanager
+    def far_away(self, latency_ms: int) -> Iterator[None]:
+        """Every answer takes so much longer."""
+        self.driver.set_network_conditions(latency=latency_ms, throughput=10**8)
+        try:
+            yield
+        finally:
+            self.driver.delete_network_conditions()
+
     def until(self, look: Callable[[], T | None], what: str, patience: float = PATIENCE_S) -> T:
         """What a look gives as soon as it gives something."""
         end, pause = time.monotonic() + patience, 0.02

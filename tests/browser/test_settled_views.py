@@ -19,7 +19,7 @@ def _turn_the_bust(person, address, wall_mm):
     turned = person.field("Turned")
     turned.send_keys("machine")
     turned.send_keys(Keys.ENTER)
-    person.sees("Estimate:")
+    person.sees(" to mix.")
     assert person.one(".wanted .ant-checkbox-input").is_selected()
     wish = {**stage["wish"], "motion": "machine", "lid": True, "wall_m": float(wall_mm) / 1e3}
     return {"piece_id": stage["piece_id"], "material_id": stage["material_id"], "wish": wish}

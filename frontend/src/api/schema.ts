@@ -5155,28 +5155,6 @@ export interface components {
       };
     };
     /**
-     * SettleRequest
-     * @description A plan to settle; `dropped` is the job of the question before, which is cancelled.
-     */
-    SettleRequest: {
-      /**
-       * Dropped
-       * @default null
-       */
-      dropped?: string | null;
-      /**
-       * Material Id
-       * Format: uuid
-       */
-      material_id: string;
-      /**
-       * Piece Id
-       * Format: uuid
-       */
-      piece_id: string;
-      wish: components["schemas"]["CastWish"];
-    };
-    /**
      * SettledShape
      * @description A plan as it is known now, and its wall or the job that settles it.
      */
@@ -8539,7 +8517,7 @@ export interface operations {
     };
     requestBody: {
       content: {
-        "application/json": components["schemas"]["SettleRequest"];
+        "application/json": components["schemas"]["SheetRequest"];
       };
     };
     responses: {

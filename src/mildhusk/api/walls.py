@@ -145,12 +145,6 @@ def ask(path: IdPath, body: WallQuestion) -> dict[str, object]:  # noqa: D103
     return shown.model_dump(mode="json")
 
 
-class SettleRequest(SheetRequest):
-    """A plan to settle; `dropped` is the job of the question before, which is cancelled."""
-
-    dropped: UUID | None = None
-
-
 class SettledShape(WallShape):
     """A plan as it is known now, and its wall or the job that settles it."""
 
@@ -163,9 +157,9 @@ class SettledShape(WallShape):
     summary="A plan settled by simulating its coats; asked of a worker where it is not known",
 )
 @calmly
-def settle(body: SettleRequest) -> dict[str, object]:  # noqa: D103
+def settle(body: SheetRequest) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
-        found = settling.settle_sheet(at, body.question(), body.dropped)
+        found = settling.settle_sheet(at, body.question())
         run, job = found.wall.run, found.wall.job
         shown = SettledShape(
             plan=found.plan, run=run and _run_shape(run), job=job and job_shape(job)

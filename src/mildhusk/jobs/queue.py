@@ -99,9 +99,16 @@ class PostgresQueue:
         return waits.defer(job_id=str(job_id))
 
     def states(self, session: Session, numbers: Sequence[int]) -> dict[int, JobStatus]:
-        """Return where jobs stand; one that is forgotten is left out."""
+        """Return where jobs stand; one that is forgotten is left out.
+
+        Nothing comes any more of one that is to be cancelled, also while its worker has not
+        stopped yet (`Attempt.is_ours`).
+        """
         rows = session.execute(
-            text("SELECT id, status::text FROM procrastinate_jobs WHERE id = ANY(:numbers)"),
+            text(
+                "SELECT id, CASE WHEN status = 'doing' AND abort_requested THEN 'aborted' "
+                "ELSE status::text END FROM procrastinate_jobs WHERE id = ANY(:numbers)"
+            ),
             {"numbers": list(numbers)},
         )
         return {number: _STATUS[status] for number, status in rows}

@@ -117,12 +117,11 @@ def newest_jobs(
 
 
 def cancel_job(transaction: Transaction, key: UUID) -> JobState:
-    """Cancel a job: at once while it waits, at its worker's next step while it runs."""
+    """Cancel a job: nothing comes of it; a worker that is at it stops at its next step."""
     found = find_job(transaction, key)
     if found.is_open:
         _queue(transaction).cancel(transaction.session, found.job.queue_id)
-        running = found.status is JobStatus.RUNNING
-        say(transaction, found.job, "being cancelled" if running else "cancelled")
+        say(transaction, found.job, "cancelled")
         transaction.session.refresh(found.job)
     return state_of(transaction, found.job)
 

@@ -25,11 +25,14 @@ export const openJobsQuery = (kind: Job["kind"]) =>
     refetchInterval: ({ state }) => (state.data?.jobs.length ? SELDOM_MS : false),
   });
 
+/** Sent also while the page is being left. */
+export const cancelJob = (id: string) =>
+  unwrap(client.DELETE("/api/v1/jobs/{id}", { params: { path: { id } }, keepalive: true }));
+
 export function useCancelJob() {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (id: string) =>
-      unwrap(client.DELETE("/api/v1/jobs/{id}", { params: { path: { id } } })),
+    mutationFn: cancelJob,
     onSuccess: () => queries.invalidateQueries({ queryKey: ["jobs"] }),
   });
 }

@@ -66,11 +66,13 @@ export function StandsOn({ plan, job, error }: StandsOnProperties) {
   const system = useUnits((state) => state.system);
   const { low_kg, high_kg } = plan.estimate;
   const grams = (kg: number) => <span>{quantity(kg, "kg", system)}</span>;
+  // As high in every state, so that no number moves under the hand.
   if (plan.stands_on === "even")
     return (
-      <p className="estimate">Estimate: an even wall; it is not said how the mould is turned.</p>
+      <p className="estimate stands-on">
+        Estimate: an even wall; it is not said how the mould is turned.
+      </p>
     );
-  // As high in every state, so that no number moves under the hand.
   if (plan.stands_on === "settled")
     return (
       <p className="estimate stands-on">

@@ -1,6 +1,7 @@
 import { keepPreviousData, queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 
 import { client, unwrap, type CureQuestion, type SheetQuestion } from "../../api/client";
+import { cancelJob } from "../jobs/queries";
 import { TO_CHOOSE_FROM, type ListPage } from "../../shared/paging";
 
 /** A page of the sheets: a name and a few figures each. */
@@ -33,10 +34,15 @@ export const planQuery = (question: SheetQuestion) =>
   });
 
 /** A plan settled by simulating its coats, else the job that does it. */
-export const settledQuery = (question: SheetQuestion, dropped: string | null) =>
+export const settledQuery = (question: SheetQuestion) =>
   queryOptions({
     queryKey: ["settled", question],
-    queryFn: () => unwrap(client.POST("/api/v1/sheets/settle", { body: { ...question, dropped } })),
+    queryFn: async ({ signal }) => {
+      const answer = await unwrap(client.POST("/api/v1/sheets/settle", { body: question }));
+      // Nobody waits for it any more.
+      if (signal.aborted && answer.job) void cancelJob(answer.job.id);
+      return answer;
+    },
     // A refused job is not asked for again by itself.
     staleTime: Infinity,
     refetchOnWindowFocus: false,

@@ -1,36 +1,69 @@
-import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
 
 import type { SheetQuestion } from "../../api/client";
-import { isOpen, jobQuery, useCancelJob, useWhenDone } from "../jobs/queries";
+import { cancelJob, jobQuery, useWhenDone } from "../jobs/queries";
 import { settledQuery } from "./queries";
 
 /** So long nothing is changed before a simulation is begun. */
 const AT_REST_MS = 900;
 
-/** The wall of a plan, simulated a moment after the last change; what was under way is dropped. */
+/** A job, and the question it was asked with. */
+interface UnderWay {
+  readonly said: string;
+  readonly jobId: string;
+}
+
+/** The wall of a plan, simulated a moment after the last change, as long as somebody waits for it. */
 export function useSettled(question: SheetQuestion, wanted: boolean) {
+  const queries = useQueryClient();
   const said = JSON.stringify(question);
   const [atRest, setAtRest] = useState<string | null>(null);
-  const [under, setUnder] = useState<string | null>(null);
+  const [under, setUnder] = useState<UnderWay | null>(null);
   useEffect(() => {
     const timer = setTimeout(() => setAtRest(said), AT_REST_MS);
     return () => clearTimeout(timer);
   }, [said]);
   const enabled = wanted && atRest === said;
-  const settled = useQuery({ ...settledQuery(question, under), enabled });
+  const settled = useQuery({ ...settledQuery(question), enabled });
   const jobId = settled.data?.job?.id ?? null;
   const job = useQuery({ ...jobQuery(jobId ?? ""), enabled: enabled && jobId !== null });
   const known = jobId === null ? undefined : job.data;
-  const open = known && isOpen(known) ? known.id : null;
-  if (enabled && open !== null && open !== under) setUnder(open);
   useWhenDone(known, ["settled", "plan", "sheets"], () => setUnder(null));
-  // Once it is not said how the mould is turned, nobody waits for its wall.
-  const { mutate: cancel } = useCancelJob();
-  const idle = wanted ? null : under;
+
+  const { refetch } = settled;
+  const isCancelled = enabled && known?.status === "cancelled";
   useEffect(() => {
-    if (idle !== null) cancel(idle, { onSettled: () => setUnder(null) });
-  }, [idle, cancel]);
+    // Another window left the same plan.
+    if (isCancelled) void refetch();
+  }, [isCancelled, refetch]);
+
+  const kept = wanted && (under === null || under.said === said);
+  if (kept && jobId !== null && jobId !== under?.jobId && known?.status !== "done") {
+    setUnder({ said, jobId });
+  }
+  const drop = useRef(() => {});
+  useEffect(() => {
+    drop.current = () => {
+      if (!under) return;
+      void cancelJob(under.jobId);
+      // Who comes back to its question asks again.
+      queries.removeQueries({
+        queryKey: ["settled"],
+        predicate: ({ state }) => (state.data as { job?: { id: string } })?.job?.id === under.jobId,
+      });
+      setUnder(null);
+    };
+    if (!kept) drop.current();
+  });
+  useEffect(() => {
+    const leave = () => drop.current();
+    window.addEventListener("pagehide", leave);
+    return () => {
+      window.removeEventListener("pagehide", leave);
+      leave();
+    };
+  }, []);
   return {
     run: enabled ? (settled.data?.run ?? null) : null,
     job: enabled ? known : undefined,
