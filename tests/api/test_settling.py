@@ -115,3 +115,43 @@ def test_a_piece_of_which_only_the_size_is_known_is_estimated(client, resin):
     }
     assert client.post(f"{API}/sheets/preview", json=question).json["stands_on"] == "estimate"
     assert_problem(settle(client, question), 409, "a piece from a file or a tape")
+
+
+def test_more_and_fewer_coats_are_compared_settled_and_stopped(client, question):
+    fine_scale = {**TURNED, "wall_m": 0.002, "scale_step_kg": 1e-5}
+    asked = {**question, "wish": fine_scale}
+
+    def choices(**what):
+        return client.post(f"{API}/sheets/choices", json={**asked, **what}).json
+
+    before = choices()
+    counts = [one["choice"]["coats"] for one in before["choices"]]
+    assert counts == sorted(set(counts))
+    assert 2 <= len(counts) <= 6
+    chosen = next(one for one in before["choices"] if one["is_chosen"])
+    plan = client.post(f"{API}/sheets/preview", json=asked).json
+    assert chosen["wish_coats"] is None
+    assert chosen["choice"]["total_charge_kg"] == plan["total_charge_kg"]
+    assert {one["choice"]["stands_on"] for one in before["choices"]} == {"estimate"}
+    # Settled, the plan itself may come to another number of coats: then that is asked for too.
+    assert choices(settle=True)["open"] == 0
+    after = choices(settle=True)
+    assert after["open"] == 0
+    settled = {one["choice"]["coats"]: one for one in after["choices"]}
+    assert {one["choice"]["stands_on"] for one in settled.values()} == {"settled"}
+    assert all(0.3 < one["choice"]["evenness"] < 1.0 for one in settled.values())
+    assert any(one["choice"]["on_frontier"] for one in settled.values())
+    # What is taken is the plan that was compared.
+    other = next(one for one in settled.values() if not one["is_chosen"])
+    taken = {**asked, "wish": {**asked["wish"], "coats": other["wish_coats"]}}
+    plan = client.post(f"{API}/sheets/preview", json=taken).json
+    assert plan["stands_on"] == "settled"
+    assert plan["total_charge_kg"] == other["choice"]["total_charge_kg"]
+    assert plan["hands_on_s"] == other["choice"]["hands_on_s"]
+
+
+def test_where_there_are_no_coats_to_choose_it_is_said(client, question):
+    for change in ({"motion": None}, {"school": "long"}):
+        asked = {**question, "wish": {**TURNED, **change}}
+        refused = client.post(f"{API}/sheets/choices", json=asked)
+        assert_problem(refused, 409, "There are no coats to choose")

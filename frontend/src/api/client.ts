@@ -57,6 +57,7 @@ export type Cure = Schemas["CureReport"];
 export type CureQuestion = Schemas["CureQuestion"];
 export type Curve = Schemas["Curve"];
 export type Limit = Schemas["Limit"];
+export type CoatChoice = Schemas["CoatChoiceShape"];
 export type Plan = Schemas["CastPlan"];
 export type Coat = Schemas["CoatPlan"];
 export type Amount = Schemas["Amount"];

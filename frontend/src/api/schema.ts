@@ -955,6 +955,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/sheets/choices": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** A plan in more or fewer coats: resin, time and evenness, side by side */
+    post: operations["walls_choose_sheets_choices_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/sheets/preview": {
     parameters: {
       query?: never;
@@ -2283,6 +2300,84 @@ export interface components {
       title: string;
     };
     /**
+     * Choice
+     * @description One cast in so many coats.
+     *
+     *     Parameters
+     *     ----------
+     *     coats : int
+     *         That are poured and rolled.
+     *     total_charge_kg : float
+     *         [kg]
+     *     band_kg : tuple of 2 floats
+     *         Between what it may really come to. [kg]
+     *     hands_on_s, out_after_s : float
+     *         [s]
+     *     evenness : float or None
+     *         The wall on 95 % of the face over the mean one; None where it was not simulated. [1]
+     *     stands_on : StandsOn
+     *     keeps : bool
+     *         Every coat keeps every limit, and the least wall is kept as far as is known.
+     *     on_frontier : bool
+     *         None of the others is known to take no more resin and no more time, and to be as even.
+     */
+    Choice: {
+      /** Band Kg */
+      band_kg: number[];
+      /** Coats */
+      coats: number;
+      /** Evenness */
+      evenness: number | null;
+      /** Hands On S */
+      hands_on_s: number;
+      /** Keeps */
+      keeps: boolean;
+      /** On Frontier */
+      on_frontier: boolean;
+      /** Out After S */
+      out_after_s: number;
+      stands_on: components["schemas"]["StandsOn"];
+      /** Total Charge Kg */
+      total_charge_kg: number;
+    };
+    /**
+     * ChoicesQuestion
+     * @description A plan in more or fewer coats; `settle` asks for what is not known, `stop` cancels that.
+     */
+    ChoicesQuestion: {
+      /**
+       * Material Id
+       * Format: uuid
+       */
+      material_id: string;
+      /**
+       * Piece Id
+       * Format: uuid
+       */
+      piece_id: string;
+      /**
+       * Settle
+       * @default false
+       */
+      settle?: boolean;
+      /**
+       * Stop
+       * @default false
+       */
+      stop?: boolean;
+      wish: components["schemas"]["CastWish"];
+    };
+    /**
+     * ChoicesShape
+     * @description A cast in several numbers of coats, the fewest first.
+     */
+    ChoicesShape: {
+      /** Choices */
+      choices: components["schemas"]["CoatChoiceShape"][];
+      /** Open */
+      open: number;
+    };
+    /**
      * Closing
      * @description How a pour ended.
      */
@@ -2302,6 +2397,18 @@ export interface components {
        * @enum {string}
        */
       status: "cast" | "spoilt";
+    };
+    /**
+     * CoatChoiceShape
+     * @description A number of coats to choose; `wish_coats` is what a wish says that takes it.
+     */
+    CoatChoiceShape: {
+      choice: components["schemas"]["Choice"];
+      /** Is Chosen */
+      is_chosen: boolean;
+      job: components["schemas"]["JobShape"] | null;
+      /** Wish Coats */
+      wish_coats: number | null;
     };
     /**
      * CoatKind
@@ -8426,6 +8533,40 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["SheetShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  walls_choose_sheets_choices_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["ChoicesQuestion"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ChoicesShape"];
         };
       };
       400: components["responses"]["BadRequest"];

@@ -20,6 +20,7 @@ from mildhusk.api.common import (
 )
 from mildhusk.api.jobs import JobShape, job_shape
 from mildhusk.api.sheets import SheetRequest
+from mildhusk.core.casting.choices import Choice
 from mildhusk.core.casting.plan import CastPlan
 from mildhusk.core.casting.trials import split_words
 from mildhusk.core.coating.answer import LandedWall
@@ -41,6 +42,7 @@ from mildhusk.documents.wall_files import (
 )
 from mildhusk.documents.wall_page import wall_pdf
 from mildhusk.services import settling, wall_trials, walls
+from mildhusk.services.coat_choices import coat_choices
 from mildhusk.services.errors import NotFoundError
 from mildhusk.store.tables import CoatRunRow, JobStatus
 from mildhusk.store.values import WallRequest
@@ -163,6 +165,53 @@ def settle(body: SheetRequest) -> dict[str, object]:  # noqa: D103
         run, job = found.wall.run, found.wall.job
         shown = SettledShape(
             plan=found.plan, run=run and _run_shape(run), job=job and job_shape(job)
+        )
+    return shown.model_dump(mode="json")
+
+
+class ChoicesQuestion(SheetRequest):
+    """A plan in more or fewer coats; `settle` asks for what is not known, `stop` cancels that."""
+
+    settle: bool = False
+    stop: bool = False
+
+
+class CoatChoiceShape(Shape):
+    """A number of coats to choose; `wish_coats` is what a wish says that takes it."""
+
+    choice: Choice
+    wish_coats: int | None
+    is_chosen: bool
+    job: JobShape | None
+
+
+class ChoicesShape(Shape):
+    """A cast in several numbers of coats, the fewest first."""
+
+    choices: list[CoatChoiceShape]
+    open: int
+
+
+@blueprint.post(
+    "/sheets/choices",
+    responses={200: ChoicesShape},
+    summary="A plan in more or fewer coats: resin, time and evenness, side by side",
+)
+@calmly
+def choose(body: ChoicesQuestion) -> dict[str, object]:  # noqa: D103
+    with transaction() as at:
+        found = coat_choices(at, body.question(), settle=body.settle, stop=body.stop)
+        shown = ChoicesShape(
+            choices=[
+                CoatChoiceShape(
+                    choice=one.choice,
+                    wish_coats=one.wish_coats,
+                    is_chosen=one.is_chosen,
+                    job=one.job and job_shape(one.job),
+                )
+                for one in found
+            ],
+            open=sum(one.job is not None and one.job.is_open for one in found),
         )
     return shown.model_dump(mode="json")
 

@@ -58,24 +58,24 @@ def plan_sheet(transaction: Transaction, asked: SheetQuestion) -> CastSheet:
     piece = find_piece(transaction, asked.piece_id)
     material = find_material(transaction, asked.material_id)
     equipment = equipment_here(transaction)
-    planned = _planned(transaction, asked, face_of(piece), castable_of(material), equipment)
-    return with_findings(planned, _known(transaction, asked.material_id))
+    sheet = planned(transaction, asked, face_of(piece), castable_of(material), equipment)
+    return with_findings(sheet, _known(transaction, asked.material_id))
 
 
-def _planned(
+def planned(
     transaction: Transaction,
     asked: SheetQuestion,
     face: FaceMeasures,
     material: CastingMaterial,
     equipment: Equipment,
 ) -> CastSheet:
-    """Plan a cast by what its coats were simulated to leave, where that is known."""
+    """Plan a cast by what its coats were simulated to leave, where that is known; no findings."""
     key = settling_key(transaction, asked)
     kept = None if key is None else _settled(transaction, key)
     if kept is None:
         return plan_cast(face, material, asked.wish, equipment)
-    planned = plan_cast(face, material, asked.wish, equipment, kept.uneven)
-    return replace(planned, wall=kept.wall, estimate=kept.estimate)
+    sheet = plan_cast(face, material, asked.wish, equipment, kept.uneven)
+    return replace(sheet, wall=kept.wall, estimate=kept.estimate)
 
 
 def settling_key(transaction: Transaction, asked: SheetQuestion) -> str | None:
@@ -158,7 +158,7 @@ def by_school(transaction: Transaction, asked: SheetQuestion) -> tuple[SchoolPla
         wish = replace(asked.wish, school=school.key)
         try:
             question = replace(asked, wish=wish)
-            plans.append(_school_plan(_planned(transaction, question, face, material, equipment)))
+            plans.append(_school_plan(planned(transaction, question, face, material, equipment)))
         except InputError as error:
             plans.append(_not_so(school.words, str(error)))
     return tuple(plans)
@@ -189,7 +189,7 @@ def _not_so(words: SchoolWords, said: str) -> SchoolPlan:
 
 def add_sheet(transaction: Transaction, name: str, asked: SheetQuestion) -> CastSheetRow:
     """Keep a cast sheet that can be planned."""
-    planned = plan_sheet(transaction, asked)
+    sheet = plan_sheet(transaction, asked)
     row = CastSheetRow(
         workshop_id=transaction.workshop_id,
         created_at=transaction.now,
@@ -197,7 +197,7 @@ def add_sheet(transaction: Transaction, name: str, asked: SheetQuestion) -> Cast
         piece_id=asked.piece_id,
         material_id=asked.material_id,
         wish=WISHES.write(asked.wish),
-        summary=SHEET_FIGURES.write(_figures(planned)),
+        summary=SHEET_FIGURES.write(_figures(sheet)),
         summary_of="",
     )
     transaction.session.add(row)
@@ -210,10 +210,10 @@ def edit_sheet(
 ) -> CastSheetRow:
     """Change a cast sheet; pours already started keep the plan they began with."""
     row = transaction.find_version(CastSheetRow, key, version, "cast sheet")
-    planned = plan_sheet(transaction, asked)
+    sheet = plan_sheet(transaction, asked)
     row.name, row.piece_id, row.material_id = name, asked.piece_id, asked.material_id
     row.wish = WISHES.write(asked.wish)
-    row.summary, row.summary_of = SHEET_FIGURES.write(_figures(planned)), ""
+    row.summary, row.summary_of = SHEET_FIGURES.write(_figures(sheet)), ""
     transaction.session.flush()
     transaction.session.refresh(row)
     return row
@@ -316,8 +316,8 @@ def _made_anew(transaction: Transaction, stale: dict[UUID, str]) -> dict[UUID, S
     for row in rows:
         try:
             face, material = face_of(row.piece), castable_of(row.material)
-            planned = _planned(transaction, question_of(row), face, material, equipment)
-            made[row.id] = _figures(planned)
+            sheet = planned(transaction, question_of(row), face, material, equipment)
+            made[row.id] = _figures(sheet)
         except InputError as error:
             made[row.id] = SheetFigures(0, 0.0, 0.0, 0.0, "0.00", str(error))
     written = {key: SHEET_FIGURES.write(told) for key, told in made.items()}

@@ -8,10 +8,11 @@ interface Properties {
   job: Job;
   /** Whether it is plain from the page what the job is of. */
   untitled?: boolean;
+  onCancel?: () => void;
 }
 
 /** How far a job is, in words and as a bar; it goes on when this page is left. */
-export function JobProgress({ job, untitled = false }: Properties) {
+export function JobProgress({ job, untitled = false, onCancel }: Properties) {
   const cancel = useCancelJob();
   if (job.status === "refused") return <Failed error={new Error(job.said)} />;
   if (job.status === "cancelled") return <p role="status">Cancelled; nothing was kept.</p>;
@@ -34,7 +35,10 @@ export function JobProgress({ job, untitled = false }: Properties) {
         <Button
           size="small"
           loading={cancel.isPending}
-          onClick={() => cancel.mutate(job.id)}
+          onClick={() => {
+            onCancel?.();
+            cancel.mutate(job.id);
+          }}
           aria-label={`Cancel ${job.title}`}
         >
           Cancel

@@ -1,22 +1,24 @@
 import { Button } from "antd";
 
-import type { Job, Plan, WallRun } from "../../api/client";
+import type { Job, Plan, SheetQuestion, WallRun } from "../../api/client";
 import { quantity } from "../../shared/format";
 import { Failed } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { JobProgress } from "../jobs/JobProgress";
 import { WallScene } from "../walls/WallScene";
+import { CoatChoices } from "./CoatChoices";
 
 const WHOLE = { coat: 0, cut: 1, playing: false, share: 0 };
 
 interface Properties {
   plan: Plan;
   run: WallRun;
-  onApply: (field: string, value: number | string, said: string) => void;
+  question: SheetQuestion;
+  onApply: (field: string, value: number | string | null, said: string) => void;
 }
 
 /** The wall that the coats of the sheet leave, its thin places, and what mends them. */
-export function SettledWall({ plan, run, onApply }: Properties) {
+export function SettledWall({ plan, run, question, onApply }: Properties) {
   const system = useUnits((state) => state.system);
   const length = (metres: number) => quantity(metres, "m", system);
   const { wall } = run;
@@ -51,6 +53,12 @@ export function SettledWall({ plan, run, onApply }: Properties) {
           </p>
         </div>
       )}
+      <CoatChoices
+        question={question}
+        onTake={(coats, count) =>
+          onApply("coats", coats, `${count} coats instead of ${plan.coats.length}`)
+        }
+      />
     </div>
   );
 }
@@ -59,10 +67,11 @@ interface StandsOnProperties {
   plan: Plan;
   job: Job | undefined;
   error: unknown;
+  onCancel: () => void;
 }
 
 /** What the plan stands on, and how far its simulation is. */
-export function StandsOn({ plan, job, error }: StandsOnProperties) {
+export function StandsOn({ plan, job, error, onCancel }: StandsOnProperties) {
   const system = useUnits((state) => state.system);
   const { low_kg, high_kg } = plan.estimate;
   const grams = (kg: number) => <span>{quantity(kg, "kg", system)}</span>;
@@ -83,7 +92,7 @@ export function StandsOn({ plan, job, error }: StandsOnProperties) {
   return (
     <div className="estimate stands-on" role="status">
       Estimate: {grams(low_kg)} to {grams(high_kg)} to mix.
-      {job && job.status !== "done" && <JobProgress job={job} untitled />}
+      {job && job.status !== "done" && <JobProgress job={job} untitled onCancel={onCancel} />}
       {Boolean(error) && <Failed error={error} />}
     </div>
   );

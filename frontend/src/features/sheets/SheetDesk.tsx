@@ -65,7 +65,7 @@ export function SheetDesk({ start, kept, pieces, castables }: Properties) {
 
   const last = before[before.length - 1];
 
-  function apply(field: string, value: number | string, said: string) {
+  function apply(field: string, value: number | string | null, said: string) {
     setBefore([...before, { draft, said }]);
     if (field !== "material_key") return changeWish({ [field]: value });
     const other = castables.find((one) => one.key === value);
@@ -100,7 +100,12 @@ export function SheetDesk({ start, kept, pieces, castables }: Properties) {
         />
         {lastPlan && settled.run ? (
           <div className="husk">
-            <SettledWall plan={lastPlan} run={settled.run} onApply={apply} />
+            <SettledWall
+              plan={lastPlan}
+              run={settled.run}
+              question={{ piece_id, material_id, wish }}
+              onApply={apply}
+            />
           </div>
         ) : (
           <Husk piece={piece} plan={lastPlan} />
@@ -113,7 +118,14 @@ export function SheetDesk({ start, kept, pieces, castables }: Properties) {
               plan={lastPlan}
               question={{ piece_id, material_id, wish }}
               onApply={apply}
-              standsOn={<StandsOn plan={lastPlan} job={settled.job} error={settled.error} />}
+              standsOn={
+                <StandsOn
+                  plan={lastPlan}
+                  job={settled.job}
+                  error={settled.error}
+                  onCancel={settled.stop}
+                />
+              }
               undo={
                 last && (
                   <p className="applied" role="status">

@@ -50,6 +50,21 @@ export const settledQuery = (question: SheetQuestion) =>
     gcTime: 60_000,
   });
 
+/** The same wall in more or fewer coats; those that are being settled are asked for again. */
+export const choicesQuery = (question: SheetQuestion) =>
+  queryOptions({
+    queryKey: ["settled", "choices", question],
+    queryFn: () => tellChoices(question, {}),
+    refetchInterval: ({ state }) => (state.data?.open ? 1500 : false),
+    gcTime: 60_000,
+  });
+
+/** What shall become of those that are not settled. */
+export const tellChoices = (
+  question: SheetQuestion,
+  what: { readonly settle?: boolean; readonly stop?: boolean },
+) => unwrap(client.POST("/api/v1/sheets/choices", { body: { ...question, ...what } }));
+
 /** The same wall by every school. */
 export const schoolsQuery = (question: SheetQuestion) =>
   queryOptions({

@@ -20,6 +20,7 @@ export function useSettled(question: SheetQuestion, wanted: boolean) {
   const said = JSON.stringify(question);
   const [atRest, setAtRest] = useState<string | null>(null);
   const [under, setUnder] = useState<UnderWay | null>(null);
+  const [stopped, setStopped] = useState<string | null>(null);
   useEffect(() => {
     const timer = setTimeout(() => setAtRest(said), AT_REST_MS);
     return () => clearTimeout(timer);
@@ -32,11 +33,11 @@ export function useSettled(question: SheetQuestion, wanted: boolean) {
   useWhenDone(known, ["settled", "plan", "sheets"], () => setUnder(null));
 
   const { refetch } = settled;
-  const isCancelled = enabled && known?.status === "cancelled";
+  // Another window left the same plan.
+  const isLost = enabled && known?.status === "cancelled" && stopped !== said;
   useEffect(() => {
-    // Another window left the same plan.
-    if (isCancelled) void refetch();
-  }, [isCancelled, refetch]);
+    if (isLost) void refetch();
+  }, [isLost, refetch]);
 
   const kept = wanted && (under === null || under.said === said);
   if (kept && jobId !== null && jobId !== under?.jobId && known?.status !== "done") {
@@ -68,5 +69,7 @@ export function useSettled(question: SheetQuestion, wanted: boolean) {
     run: enabled ? (settled.data?.run ?? null) : null,
     job: enabled ? known : undefined,
     error: enabled ? settled.error : null,
+    /** It was cancelled here: it is not begun again by itself. */
+    stop: () => setStopped(said),
   };
 }
