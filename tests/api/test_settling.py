@@ -72,7 +72,12 @@ def test_a_plan_is_settled_once_and_everything_reads_it(client, question):
 def test_a_workshop_without_a_machine_turns_by_hand_as_usual(client, question):
     usual = {**question, "wish": {**TURNED, "motion": "usual", "lid": False}}
     shallow = client.post(f"{API}/sheets/preview", json=usual).json
-    assert (shallow["motion"], shallow["lid"]) == ("by-eye", False)
+    assert (shallow["motion"], shallow["lid"], shallow["pour"]) == ("by-eye", False, "rim")
+    deep = {**usual, "wish": {**usual["wish"], "pour": "low-place"}, "name": "By hand"}
+    kept = client.post(f"{API}/sheets", json=deep).json
+    card = client.get(f"{API}/sheets/{kept['id']}/bench-card.pdf")
+    text = PdfReader(io.BytesIO(card.data)).pages[0].extract_text()
+    assert "poured into the deepest place" in " ".join(text.split())
     workshop = client.get(f"{API}/workshop").json["equipment"]
     assert workshop["has_machine"] is True
     kept = client.put(f"{API}/workshop/equipment", json={**workshop, "has_machine": False})
@@ -118,7 +123,7 @@ def test_a_piece_of_which_only_the_size_is_known_is_estimated(client, resin):
 
 
 def test_more_and_fewer_coats_are_compared_settled_and_stopped(client, question):
-    fine_scale = {**TURNED, "wall_m": 0.002, "scale_step_kg": 1e-5}
+    fine_scale = {**TURNED, "wall_m": 0.002, "scale_step_kg": 3e-5}
     asked = {**question, "wish": fine_scale}
 
     def choices(**what):

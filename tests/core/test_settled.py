@@ -31,7 +31,7 @@ from mildhusk.core.coating.landing import add_coat
 from mildhusk.core.coating.liquid import Liquid, liquid_of
 from mildhusk.core.coating.motion import BY_EYE, machine, motion_named, motion_of_coat
 from mildhusk.core.coating.places import thin_places
-from mildhusk.core.coating.turning import HowTurned, LeastWall
+from mildhusk.core.coating.turning import HowTurned, LeastWall, Pour
 from mildhusk.core.constants import MIXING_TIME_S
 from mildhusk.core.cure.model import CureSetup
 from mildhusk.core.equipment import Equipment
@@ -78,10 +78,12 @@ def settled(piece: Piece, wish: CastWish, material: CastingMaterial = FAST) -> S
 
 
 @cache
-def coat_by_hand(make: Callable[[], Mesh], motion: str = BY_EYE) -> tuple[CoatRun, CoatGrid]:
+def coat_by_hand(
+    make: Callable[[], Mesh], motion: str = BY_EYE, pour: Pour = Pour.RIM
+) -> tuple[CoatRun, CoatGrid]:
     """The first coat that a plan by hand of a shape has, in an open mould, and what it lies on."""
     piece = measured(make())
-    sheet = plan_cast(piece.measures, FAST, replace(WISH, motion=motion))
+    sheet = plan_cast(piece.measures, FAST, replace(WISH, motion=motion, pour=pour))
     bare = bare_mould(piece.face, 0.0085, capped=False)
     first = replace(sheet, coats=sheet.coats[:1])
     (run,) = coat_sheet(bare, first, HowTurned(motion_named(motion), False, 0.0085)).mould.coats
@@ -341,6 +343,29 @@ def test_led_by_eye_less_is_left_in_puddles_than_by_any_pattern():
     led, _ = coat_by_hand(bust)
     for pattern in ("rim-first-roll", "eight-corners", "cradle"):
         assert led.pool_kg < 0.5 * coat_by_hand(bust, pattern)[0].pool_kg
+
+
+@pytest.mark.parametrize("make", [half_mask, bust])
+def test_poured_round_the_rim_what_a_pattern_leaves_dry_is_wetted(make):
+    """Why makers pour round the rim (common practice, no source)."""
+
+    def dry(pour: Pour) -> float:
+        run, grid = coat_by_hand(make, "rim-first-roll", pour)
+        return float(grid.area[~run.wet].sum() / grid.area.sum())
+
+    assert dry(Pour.RIM) < 0.01
+    assert dry(Pour.LOW_PLACE) > 0.05
+
+
+def test_where_it_is_poured_is_said_of_an_open_mould_alone(dome, egg):
+    by_hand = replace(WISH, motion=BY_EYE, pour=Pour.LOW_PLACE)
+    assert plan_cast(dome.measures, FAST, by_hand).pour is Pour.LOW_PLACE
+    assert plan_cast(dome.measures, FAST, replace(WISH, pour=Pour.LOW_PLACE)).pour is None
+    for piece, wish in ((dome, replace(by_hand, lid=True)), (egg, by_hand)):
+        sheet = plan_cast(piece.measures, FAST, wish)
+        assert sheet.pour is None
+        # It would be the same wall, computed and kept twice.
+        assert sheet.wish.pour is Pour.RIM
 
 
 def test_the_same_coat_led_again_is_the_same_coat():

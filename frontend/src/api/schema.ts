@@ -1820,6 +1820,8 @@ export interface components {
      *         How the mould is turned, by its name; None where that is not said.
      *     lid : bool
      *         A lid closes every opening.
+     *     pour : Pour or None
+     *         Where a charge goes in; None where that is not said, or no opening stays open.
      *     least : LeastWall
      *         What part of the face the least wall is meant for.
      *     wall : SheetWall or None
@@ -1917,6 +1919,7 @@ export interface components {
       out_after_s: number;
       /** Planned Wall M */
       planned_wall_m: number;
+      pour: components["schemas"]["Pour"] | null;
       premix: components["schemas"]["Premix"] | null;
       /** Ratio Basis */
       ratio_basis: string;
@@ -1981,6 +1984,8 @@ export interface components {
      *         not said: the wall is taken to be even, but for the allowance.
      *     lid : bool
      *         A lid closes every opening, and keeps resin of its own.
+     *     pour : Pour
+     *         Where a charge goes into an open mould.
      *     least : LeastWall
      *         What part of the face the least wall is meant for, where it is said how it is turned.
      *     coats : int or None
@@ -2063,6 +2068,8 @@ export interface components {
        * @default []
        */
       paste_places?: components["schemas"]["PastePlace"][];
+      /** @default rim */
+      pour?: components["schemas"]["Pour"];
       /** Room Temperature K */
       room_temperature_k: number;
       /**
@@ -4597,6 +4604,12 @@ export interface components {
       /** Weight Kg */
       weight_kg: number;
     };
+    /**
+     * Pour
+     * @description Where a charge goes in.
+     * @enum {string}
+     */
+    Pour: "rim" | "low-place";
     /**
      * PourList
      * @description A page of the pours, newest first, and how many there are in all.

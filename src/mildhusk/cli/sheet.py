@@ -10,7 +10,7 @@ from mildhusk.cli.shape import add_shape_words, survey_of
 from mildhusk.core.casting.paste import PastePlace
 from mildhusk.core.casting.wish import CastWish, CoatSchool
 from mildhusk.core.coating.motion import motion_words
-from mildhusk.core.coating.turning import LeastWall
+from mildhusk.core.coating.turning import LeastWall, Pour
 from mildhusk.core.equipment import Equipment
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.casting_resin import RatioBasis
@@ -51,6 +51,10 @@ def add_words(sheet: argparse.ArgumentParser) -> None:
     )  # fmt: skip
     sheet.add_argument("--lid", action="store_true", help="a lid closes every opening")
     sheet.add_argument(
+        "--pour", choices=[str(one) for one in Pour], default=str(Pour.RIM),
+        help="where a charge goes into an open mould",
+    )  # fmt: skip
+    sheet.add_argument(
         "--on", choices=[str(one) for one in LeastWall], default=str(LeastWall.MOST),
         help="what part of the face the wall is the least of",
     )  # fmt: skip
@@ -80,6 +84,7 @@ def wish_of(given: argparse.Namespace) -> CastWish:
         hands=given.hands,
         motion=given.motion,
         lid=given.lid,
+        pour=Pour(given.pour),
         least=LeastWall(given.on),
         coats=given.coats,
         paste_places=tuple(_paste_place(text) for text in given.paste_at),
@@ -146,7 +151,8 @@ def _wall_lines(sheet: "CastPlan") -> Iterator[str]:
     estimate, wall = sheet.estimate, sheet.wall
     if sheet.motion is not None:
         yield (
-            f"turned {motion_words(sheet.motion)}{', with a lid' if sheet.lid else ''}; stands on "
+            f"turned {motion_words(sheet.motion)}{', with a lid' if sheet.lid else ''}"
+            f"{f', poured {sheet.pour.words}' if sheet.pour else ''}; stands on "
             f"{sheet.stands_on}; estimate {grams(estimate.total_charge_kg)}, between "
             f"{grams(estimate.low_kg)} and {grams(estimate.high_kg)}"
         )

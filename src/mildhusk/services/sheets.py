@@ -33,7 +33,7 @@ from mildhusk.store.tables import CastSheetRow, CoatRunRow, Material, Piece, Pie
 from mildhusk.store.values import SHEET_FIGURES, WALLS, WISHES, KeptPlan, SheetFigures
 
 _MOST_PROPOSED = 200
-PLAN = 3
+PLAN = 4
 """Another number when plans come out differently, so that no list tells an old one."""
 MODEL = 8
 """Another number when the simulation changes, so that nothing old is taken for it."""

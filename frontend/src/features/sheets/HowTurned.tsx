@@ -14,7 +14,7 @@ interface Properties {
 const NOT_SAID = "";
 const USUAL = "usual";
 
-/** How the mould is turned, and what part of the face the least wall is meant for. */
+/** How the mould is poured and turned, and what part of the face the least wall is meant for. */
 export function HowTurned({ wish, plan, problem, onWish }: Properties) {
   const motions = useQuery(motionsQuery());
   // What is usual for the piece is shown as what it comes to.
@@ -57,6 +57,20 @@ export function HowTurned({ wish, plan, problem, onWish }: Properties) {
           >
             A lid closes the opening
           </Checkbox>
+          {plan?.pour && (
+            <div className="field">
+              <label htmlFor="pour">Poured</label>
+              <Select
+                id="pour"
+                value={wish.pour}
+                onChange={(pour) => onWish({ pour })}
+                options={[
+                  { value: "rim", label: "round the rim" },
+                  { value: "low-place", label: "into the deepest place" },
+                ]}
+              />
+            </div>
+          )}
           <div className="field">
             <label htmlFor="least">The least wall holds on</label>
             <Select

@@ -22,7 +22,7 @@ from mildhusk.core.casting.unevenness import (
 )
 from mildhusk.core.casting.wish import CastWish
 from mildhusk.core.coating.motion import motion_named, motion_of_coat
-from mildhusk.core.coating.turning import LeastWall
+from mildhusk.core.coating.turning import LeastWall, Pour
 from mildhusk.core.cure.clock import CoatClock, Conditions
 from mildhusk.core.cure.dose import Doses
 from mildhusk.core.equipment import Equipment
@@ -201,6 +201,8 @@ class CastPlan:
         How the mould is turned, by its name; None where that is not said.
     lid : bool
         A lid closes every opening.
+    pour : Pour or None
+        Where a charge goes in; None where that is not said, or no opening stays open.
     least : LeastWall
         What part of the face the least wall is meant for.
     wall : SheetWall or None
@@ -260,6 +262,7 @@ class CastPlan:
     wall: SheetWall | None = None
     motion: str | None
     lid: bool
+    pour: Pour | None
     least: LeastWall
     fits: bool
     area_m2: float
@@ -415,6 +418,7 @@ def plan_cast(
         stands_on=StandsOn.EVEN if uneven is None else uneven.stands_on,
         motion=None if uneven is None else wish.motion,
         lid=uneven is not None and wish.lid,
+        pour=wish.pour if uneven is not None and face.openings and not wish.lid else None,
         least=wish.least,
         fits=made.fits,
         area_m2=face.area_m2,

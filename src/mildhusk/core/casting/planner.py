@@ -1,6 +1,7 @@
 """The planner: coats are simulated and planned again until they keep the least wall."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -24,14 +25,14 @@ from mildhusk.core.materials.catalogue import CastingMaterial
 from mildhusk.core.progress import Tell, saying, silent, within
 
 _ROUGH_M = 0.012
-_MOST_RUNS = 4
-_SHARES = (0.1, 0.45, 0.75, 0.9, 1.0)
+_MOST_RUNS = 5
+_SHARES = (0.1, 0.45, 0.7, 0.85, 0.95, 1.0)
 """How far the whole is before each run, as most take two. [1]"""
 _SAME_LOSS = 0.02
 """Shares on lid and rim that differ by less are the same (assumed). [1]"""
 _MOST_SPILT = 0.1
 """No more is poured for what runs over the rim than this: it is told, and mended (assumed). [1]"""
-_AIM, _TOO_MUCH = 1.01, 1.04
+_AIM, _TOO_MUCH = 1.015, 1.04
 """The least wall is aimed at with so much more, and is kept with no more than so much more. [1]"""
 SETTLED_BAND, ROUGH_BAND = 0.05, 0.15
 """What a simulated thin place may be off by, and one of a rough look (assumed). [1]"""
@@ -137,8 +138,8 @@ def settle(
             break
         if runs[-1].over > _TOO_MUCH and any(one.over < 1.0 for one in runs[:-1]):
             # Fewer coats did not do: less of it in as many.
-            coats = len(rolled_coats(sheet))
-            found = replace(found, coats=coats if sheet.way.explains_more_coats else None)
+            found = replace(found, coats=_coats_kept(sheet))
+        found = _between(runs) or found
     best = min(runs, key=lambda one: one.rank)
     sheet, landed, wall = best.sheet, best.landed, best.wall
     kept = SheetWall(
@@ -154,6 +155,28 @@ def settle(
         thin=tuple(ThinPlace(one.name, one.area_m2, one.wall_m) for one in wall.thin_places),
     )
     return Settled(replace(sheet, estimate=estimate, wall=kept), landed, wall, edge_m)
+
+
+def _coats_kept(sheet: CastSheet) -> int | None:
+    return len(rolled_coats(sheet)) if sheet.way.explains_more_coats else None
+
+
+def _between(runs: Sequence["_Run"]) -> Unevenness | None:
+    """Return what lies between too little and too much in as many coats, by regula falsi.
+
+    How even a wall comes out changes a little with every charge, by chance: going by the last run
+    alone swings from one side to the other. None where both sides are not known.
+    """
+    last = runs[-1].sheet
+    alike = [one for one in runs if len(rolled_coats(one.sheet)) == len(rolled_coats(last))]
+    below = max((one for one in alike if one.over < 1.0), key=lambda one: one.over, default=None)
+    above = min((one for one in alike if one.over >= 1.0), key=lambda one: one.over, default=None)
+    if below is None or above is None or below.even >= above.even:
+        return None
+    share = (_AIM - below.over) / (above.over - below.over)
+    even = below.even + share * (above.even - below.even)
+    uneven = runs[-1].uneven
+    return replace(uneven, thin_share=min(1.0 / even, 1.0), coats=_coats_kept(last))
 
 
 def wall_of(piece: Piece, sheet: CastSheet, mould: Coated) -> LandedWall:
@@ -246,6 +269,17 @@ class _Run:
     sheet: CastSheet
     landed: Landed
     wall: LandedWall
+
+    @property
+    def uneven(self) -> Unevenness:
+        """What it was planned for."""
+        assert self.sheet.uneven is not None
+        return self.sheet.uneven
+
+    @property
+    def even(self) -> float:
+        """The even wall it was planned for, over the least one. [1]"""
+        return 1.0 / self.uneven.thin_share
 
     @property
     def over(self) -> float:

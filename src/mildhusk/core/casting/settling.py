@@ -12,7 +12,7 @@ from mildhusk.core.coating.landing import add_coat
 from mildhusk.core.coating.liquid import Liquid, liquid_of
 from mildhusk.core.coating.motion import ROUGH_FROM_M, Motion, motion_of_coat
 from mildhusk.core.coating.rolling import STEP_S
-from mildhusk.core.coating.turning import HowTurned
+from mildhusk.core.coating.turning import HowTurned, Pour
 from mildhusk.core.constants import MIXING_TIME_S
 from mildhusk.core.cure.model import CureSetup
 from mildhusk.core.geometry.mesh import Mesh
@@ -150,18 +150,20 @@ def _land(
     film = Film(pour.liquid.sets_after_s / FRAMES)
     step_s = 2.0 * STEP_S if how.edge_m >= ROUGH_FROM_M else STEP_S
     made = add_coat(
-        pour.mould, pour.liquid, pour.in_mould_kg, motion, tell=tell, watch=film.take, step_s=step_s
-    )
+        pour.mould, pour.liquid, pour.in_mould_kg, motion, tell=tell, watch=film.take,
+        step_s=step_s, pour=pour.into,
+    )  # fmt: skip
     return made.coats[-1], tuple(film.moments)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Pour:
-    """One coat as it is poured: the mould it comes into, its liquid, what of it comes in. [kg]"""
+    """One coat as it is poured: the mould it comes into, its liquid, what of it comes in, where."""
 
     mould: Coated
     liquid: Liquid
     in_mould_kg: float
+    into: Pour
 
 
 def _pour(mould: Coated, sheet: CastSheet, charges: list[float], number: int) -> _Pour:
@@ -176,7 +178,7 @@ def _pour(mould: Coated, sheet: CastSheet, charges: list[float], number: int) ->
     )  # fmt: skip
     liquid = liquid_of(two_part_of(sheet).resin, setup, MIXING_TIME_S, density)
     narrowed = replace(mould, wall_m=np.full(len(mould.grid.area), before_m))
-    return _Pour(narrowed, liquid, in_mould)
+    return _Pour(narrowed, liquid, in_mould, wish.pour)
 
 
 def _alike(one: int, other: int, charges: list[float], motions: list[Motion]) -> bool:

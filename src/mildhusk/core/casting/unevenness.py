@@ -10,7 +10,7 @@ from importlib.resources import files
 
 from mildhusk.core.casting.wish import USUAL, CastWish
 from mildhusk.core.coating.motion import BY_EYE, Motion, motion_named
-from mildhusk.core.coating.turning import LeastWall
+from mildhusk.core.coating.turning import LeastWall, Pour
 from mildhusk.core.constants import GRAVITY_M_S2
 from mildhusk.core.equipment import Equipment
 from mildhusk.core.errors import ConditionError
@@ -118,7 +118,8 @@ def with_turning(wish: CastWish, face: FaceMeasures, equipment: Equipment) -> Ca
             "turn it by hand.",
             "lid",
         )
-    return wish
+    # What is closed is poured at its low place, whatever was said.
+    return replace(wish, pour=Pour.RIM) if wish.lid or not face.openings else wish
 
 
 def estimated_unevenness(

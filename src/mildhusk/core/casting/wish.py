@@ -7,7 +7,7 @@ from mildhusk.core.casting.coats import MOST_COATS
 from mildhusk.core.casting.paste import PastePlace
 from mildhusk.core.checks import Bounds, check_bounds, needed_within, within
 from mildhusk.core.coating.motion import motion_named
-from mildhusk.core.coating.turning import LeastWall
+from mildhusk.core.coating.turning import LeastWall, Pour
 from mildhusk.core.constants import CLOCK_HIGHEST_K, CLOCK_LOWEST_K, ZERO_CELSIUS_K
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.casting_resin import RatioBasis
@@ -81,6 +81,8 @@ class CastWish:
         not said: the wall is taken to be even, but for the allowance.
     lid : bool
         A lid closes every opening, and keeps resin of its own.
+    pour : Pour
+        Where a charge goes into an open mould.
     least : LeastWall
         What part of the face the least wall is meant for, where it is said how it is turned.
     coats : int or None
@@ -115,6 +117,7 @@ class CastWish:
     paste_places: tuple[PastePlace, ...] = ()
     motion: str | None = None
     lid: bool = False
+    pour: Pour = Pour.RIM
     least: LeastWall = LeastWall.MOST
     coats: int | None = within(Bounds(1, MOST_COATS, "The number of coats"), None)
     scale_step_kg: float = within(Bounds(1e-5, 0.1, "The last digit of the scale", "g", 1e3), 1e-4)

@@ -31,6 +31,11 @@ class Pour(StrEnum):
     RIM = "rim"
     LOW_PLACE = "low-place"
 
+    @property
+    def words(self) -> str:
+        """As one says it."""
+        return "round the rim" if self is Pour.RIM else "into the deepest place"
+
 
 @dataclass(frozen=True, slots=True)
 class HowTurned:
