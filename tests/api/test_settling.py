@@ -8,6 +8,8 @@ from pypdf import PdfReader
 
 from api.conftest import API, WISH, assert_problem, surveyed
 from core.shapes import half_sphere, stl_bytes
+from mildhusk.services.errors import ConflictError
+from mildhusk.services.settling import SettleTask
 
 TURNED = {**WISH, "motion": "machine", "lid": True, "wall_m": 0.001}
 
@@ -160,3 +162,23 @@ def test_where_there_are_no_coats_to_choose_it_is_said(client, question):
         asked = {**question, "wish": {**TURNED, **change}}
         refused = client.post(f"{API}/sheets/choices", json=asked)
         assert_problem(refused, 409, "There are no coats to choose")
+
+
+def test_what_a_first_look_came_to_is_shown_until_it_is_settled(client, question, monkeypatch):
+    def refuse(*_words):
+        raise ConflictError("The power went.")
+
+    with monkeypatch.context() as power:
+        power.setattr(SettleTask, "write", refuse)
+        assert settle(client, question).json["run"] is None
+    seen = client.post(f"{API}/sheets/preview", json=question).json
+    assert (seen["stands_on"], seen["wall"]) == ("first-look", None)
+    again = settle(client, question).json
+    assert again["plan"]["stands_on"] == "first-look"
+    assert again["run"]["wall"]["p05_m"] > 0.0
+    shape = client.get(f"{API}/walls/{again['run']['id']}/wall.glb")
+    assert shape.status_code == 200
+    # The job that was asked for meanwhile has settled it.
+    found = settle(client, question).json
+    assert (found["job"], found["plan"]["stands_on"]) == (None, "settled")
+    assert found["run"]["id"] != again["run"]["id"]

@@ -29,9 +29,12 @@ def test_the_wall_comes_by_itself_and_the_sheet_follows_from_it(person, address)
     question = _turn_the_bust(person, address, "1.2")
     estimated = person.figure("total_charge")
     before = person.one(".headline").location["y"]
+    person.sees("First look: ")
+    person.sees("A first look, of the estimate’s coats: ")
+    assert person.one(".headline").location["y"] == before
     person.until(lambda: _SETTLED in person.text(), "the settled plan", 120.0)
     person.until(lambda: person.figure("total_charge") != estimated, "another charge")
-    # Nothing moved under the hand while it was simulated.
+    # Nothing moved under the hand while it was looked at and simulated.
     after = person.one(".headline").location["y"]
     assert after == before, (before, after)
     plan = post(address, "/sheets/settle", question)["plan"]

@@ -410,6 +410,23 @@ def test_while_a_plan_is_settled_its_first_look_is_said(egg):
     assert float(low) <= found.total_charge_kg * 1e3 <= float(high)
 
 
+def test_a_first_look_is_rough_and_its_plan_is_not_far_from_the_settled_one(egg):
+    seen: list[Settled] = []
+    wish = replace(WISH, motion="machine")
+    found = settle(egg, FAST, wish, edge_m=0.0085, first_look=seen.append)
+    (look,) = seen
+    assert look.sheet.stands_on is StandsOn.FIRST_LOOK
+    assert look.edge_m > found.edge_m
+    # It is made from what the estimate's coats leave, and no wall of its own coats is known.
+    assert look.sheet.wall is None
+    estimate = plan_cast(egg.measures, FAST, wish)
+    assert look.sheet.estimate == estimate.estimate
+    weighed = sum(coat.recipe.total_kg for coat in estimate.coats) * (1.0 - wish.loss)
+    assert look.wall.cast_kg + look.wall.lid_kg + look.wall.spilt_kg == pytest.approx(weighed)
+    low_kg, high_kg = look.sheet.total_charge_band_kg
+    assert low_kg <= found.sheet.total_charge_kg <= high_kg
+
+
 def test_what_fails_or_is_stopped_ends_what_runs_beside_it():
     begun, ended = threading.Event(), []
 

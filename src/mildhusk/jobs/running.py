@@ -11,6 +11,7 @@ import structlog
 from sqlalchemy.orm import Session
 
 from mildhusk.core.errors import HuskError, InputError
+from mildhusk.core.progress import Tell
 from mildhusk.services import jobs
 from mildhusk.services.errors import StoppedError
 from mildhusk.services.files import FileTask
@@ -18,7 +19,7 @@ from mildhusk.services.mould_study import StudyTask
 from mildhusk.services.settling import SettleTask
 from mildhusk.services.surveying import SurveyTask
 from mildhusk.services.transaction import Transaction
-from mildhusk.services.walls import CoatTask
+from mildhusk.services.walls import CoatTask, Computed
 from mildhusk.store.database import Sessions
 from mildhusk.store.tables import Job, JobKind
 
@@ -120,11 +121,20 @@ class Runner:
         with self._transaction(job.id) as (transaction, _):
             task = task_of.read(transaction, job.asked)
         # Each task writes what it computed itself.
-        found: Any = task.compute(self._teller(attempt, job))
+        found: Any = self._computed(task, self._teller(attempt, job), job)
         with self._transaction(job.id) as (transaction, held):
             if held is None or not attempt.is_ours(transaction.session):
                 raise StoppedError
             jobs.finish(transaction, job, task.write(transaction, job.asked, found))
+
+    def _computed(self, task: _Task, tell: Tell, job: Job) -> object:
+        if not isinstance(task, SettleTask):
+            return task.compute(tell)
+
+        def first_look(found: Computed) -> None:
+            self._end(job, lambda at: task.write_first_look(at, job.asked, found))
+
+        return task.compute(tell, first_look)
 
     def _teller(self, attempt: Attempt, job: Job) -> Callable[[float, str], None]:
         last = -_EVERY_S

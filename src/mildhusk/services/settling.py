@@ -1,10 +1,12 @@
 """Settled plans: a cast's coats simulated by a worker, and planned by what they leave."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any
+from datetime import timedelta
+from typing import TYPE_CHECKING, Any
 from uuid import UUID
 
-from sqlalchemy import func, select
+from sqlalchemy import delete, func, select
 
 from mildhusk.core.casting.plan import CastSheet
 from mildhusk.core.casting.wish import CastWish
@@ -16,7 +18,13 @@ from mildhusk.core.progress import Tell
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.jobs import cancel_job, newest_jobs, put_job
 from mildhusk.services.pieces import face_of, find_piece, model_of_piece
-from mildhusk.services.sheets import SheetQuestion, plan_sheet, settling_key
+from mildhusk.services.sheets import (
+    LOOK,
+    SheetQuestion,
+    first_look_key,
+    plan_sheet,
+    settling_key,
+)
 from mildhusk.services.shelf import castable_of, find_material
 from mildhusk.services.transaction import Transaction
 from mildhusk.services.walls import Computed, WallAnswer, keep_run
@@ -24,10 +32,18 @@ from mildhusk.services.workshop import equipment_here
 from mildhusk.store.tables import CastSheetRow, CoatRunRow, JobKind
 from mildhusk.store.values import WALLS, WISHES, KeptPlan, KeptWall, WallRequest
 
+if TYPE_CHECKING:
+    from mildhusk.core.casting.planner import Settled
+
+_LOOKED_AT_FOR = timedelta(hours=1)
+
 
 @dataclass(frozen=True, slots=True)
 class SettledAnswer:
-    """A plan as it is known now, and its wall or the job that settles it."""
+    """A plan as it is known now, and its wall or the job that settles it.
+
+    While it is settled there may be both: the wall of a first look, and the job.
+    """
 
     plan: CastSheet
     wall: WallAnswer
@@ -54,13 +70,17 @@ def settle_sheet(
             "This plan is not simulated: say how the mould is turned, and take a resin and a piece "
             "from a file or a tape."
         )
-    run = transaction.session.scalars(
-        select(CoatRunRow).where(
-            CoatRunRow.workshop_id == transaction.workshop_id, CoatRunRow.key == key
+    look = first_look_key(key)
+    runs = {
+        run.key: run
+        for run in transaction.session.scalars(
+            select(CoatRunRow).where(
+                CoatRunRow.workshop_id == transaction.workshop_id, CoatRunRow.key.in_([key, look])
+            )
         )
-    ).first()
-    if run is not None:
-        return SettledAnswer(plan, WallAnswer(run, None))
+    }
+    if key in runs:
+        return SettledAnswer(plan, WallAnswer(runs[key], None))
     # Two who ask for one plan at the same time get one job.
     transaction.session.execute(select(func.pg_advisory_xact_lock(func.hashtext(key))))
     job = newest_jobs(transaction, JobKind.SETTLE, [key]).get(key)
@@ -73,7 +93,7 @@ def settle_sheet(
         }
         name = find_piece(transaction, asked.piece_id).name
         job = put_job(transaction, JobKind.SETTLE, name, content, key)
-    return SettledAnswer(plan, WallAnswer(None, job))
+    return SettledAnswer(plan, WallAnswer(runs.get(look), job))
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,23 +123,42 @@ class SettleTask:
             question.wish, equipment_here(transaction),
         )  # fmt: skip
 
-    def compute(self, tell: Tell) -> Computed:
-        """Settle it; returns its figures and its arrays."""
+    def compute(self, tell: Tell, first_look: Callable[[Computed], None]) -> Computed:
+        """Settle it; returns its figures and its arrays, after those of a first look are given."""
         # The flow is slow to load, and only a worker needs it.
         from mildhusk.core.casting.planner import Piece, settle
-        from mildhusk.documents.wall_files import pack_films, pack_wall, wall_model
 
         piece = Piece(self.face, self.cut_away, self.measures)
-        settled = settle(piece, self.material, self.wish, self.equipment, tell)
+        settled = settle(
+            piece, self.material, self.wish, self.equipment, tell,
+            first_look=lambda seen: first_look(self._computed(seen)),
+        )  # fmt: skip
+        return self._computed(settled)
+
+    @staticmethod
+    def _computed(settled: "Settled") -> Computed:
+        from mildhusk.documents.wall_files import pack_films, pack_wall, wall_model
+
         sheet, mould = settled.sheet, settled.landed.mould
         assert sheet.uneven is not None
-        assert sheet.wall is not None
         asked = WallRequest(str(sheet.motion), sheet.lid, settled.edge_m)
         plan = KeptPlan(sheet.uneven, sheet.wall, sheet.estimate)
         kept = WALLS.write(KeptWall(asked, settled.wall, plan))
         return Computed(
             kept, pack_wall(wall_model(mould)), pack_films(mould, settled.landed.played)
         )
+
+    @staticmethod
+    def write_first_look(transaction: Transaction, asked: dict[str, Any], found: Computed) -> None:
+        """Keep it as long as it may be looked at."""
+        transaction.session.execute(
+            delete(CoatRunRow).where(
+                CoatRunRow.workshop_id == transaction.workshop_id,
+                CoatRunRow.key.startswith(LOOK),
+                CoatRunRow.created_at < transaction.now - _LOOKED_AT_FOR,
+            )
+        )
+        keep_run(transaction, first_look_key(asked["key"]), found)
 
     def write(
         self, transaction: Transaction, asked: dict[str, Any], found: Computed

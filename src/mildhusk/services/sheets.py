@@ -37,6 +37,8 @@ PLAN = 4
 """Another number when plans come out differently, so that no list tells an old one."""
 MODEL = 8
 """Another number when the simulation changes, so that nothing old is taken for it."""
+LOOK = "look-"
+"""Keys of first looks begin so."""
 SHAPED = (PieceSource.FILE, PieceSource.TAPE)
 """Pieces whose shape is known, and not only their size."""
 
@@ -71,7 +73,7 @@ def planned(
 ) -> CastSheet:
     """Plan a cast by what its coats were simulated to leave, where that is known; no findings."""
     key = settling_key(transaction, asked)
-    kept = None if key is None else _settled(transaction, key)
+    kept = None if key is None else _simulated(transaction, key)
     if kept is None:
         return plan_cast(face, material, asked.wish, equipment)
     sheet = plan_cast(face, material, asked.wish, equipment, kept.uneven)
@@ -95,12 +97,21 @@ def settling_key(transaction: Transaction, asked: SheetQuestion) -> str | None:
     return sha256(json.dumps(whole, default=str, sort_keys=True).encode()).hexdigest()
 
 
-def _settled(transaction: Transaction, key: str) -> KeptPlan | None:
-    figures = transaction.session.scalars(
-        select(CoatRunRow.figures).where(
-            CoatRunRow.workshop_id == transaction.workshop_id, CoatRunRow.key == key
+def first_look_key(key: str) -> str:
+    """Return the key of the first look at a plan that is settled under a key."""
+    return f"{LOOK}{key[: 64 - len(LOOK)]}"
+
+
+def _simulated(transaction: Transaction, key: str) -> KeptPlan | None:
+    """Return the plan that was settled, else what a first look at it came to."""
+    look = first_look_key(key)
+    rows = transaction.session.execute(
+        select(CoatRunRow.key, CoatRunRow.figures).where(
+            CoatRunRow.workshop_id == transaction.workshop_id, CoatRunRow.key.in_([key, look])
         )
-    ).first()
+    )
+    found = {row.key: row.figures for row in rows}
+    figures = found.get(key) or found.get(look)
     return None if figures is None else WALLS.read(figures).plan
 
 

@@ -76,10 +76,10 @@ class WallRequest:
 
 @dataclass(frozen=True, slots=True)
 class KeptPlan:
-    """What makes the plan again that was settled by a run."""
+    """What makes the plan again that was settled by a run; a first look has no wall of its plan."""
 
     uneven: Unevenness
-    wall: SheetWall
+    wall: SheetWall | None
     estimate: ChargeEstimate
 
 

@@ -17,23 +17,25 @@ interface Properties {
   onApply: (field: string, value: number | string | null, said: string) => void;
 }
 
-/** The wall that the coats of the sheet leave, its thin places, and what mends them. */
+/** The wall that the coats leave, first roughly; then thin places, mends and other coats. */
 export function SettledWall({ plan, run, question, onApply }: Properties) {
   const system = useUnits((state) => state.system);
   const length = (metres: number) => quantity(metres, "m", system);
   const { wall } = run;
   const more = plan.coats.length + 1;
+  const isSettled = plan.stands_on === "settled";
   return (
     <div className="settled">
       <WallScene key={run.id} run={run} look={WHOLE} topM={run.scale_m} />
       <p className="settled-said">
+        {!isSettled && "A first look, of the estimate’s coats: "}
         <b>{length(wall.p05_m)}</b> or more on 95 % of the face, {length(wall.p01_m)} on 99 %;{" "}
         {length(wall.mean_m)} on average.{" "}
         {wall.lid_kg > 0 && <>{quantity(wall.lid_kg, "kg", system)} stay on the lid, </>}
         {quantity(wall.pool_kg, "kg", system)} in puddles
         {wall.spilt_kg > 1e-4 && <>, {quantity(wall.spilt_kg, "kg", system)} run over the rim</>}.
       </p>
-      {wall.thin_places.length > 0 && (
+      {isSettled && wall.thin_places.length > 0 && (
         <div className="settled-thin">
           <ol aria-label="Thin places">
             {wall.thin_places.map((one, at) => (
@@ -53,12 +55,14 @@ export function SettledWall({ plan, run, question, onApply }: Properties) {
           </p>
         </div>
       )}
-      <CoatChoices
-        question={question}
-        onTake={(coats, count) =>
-          onApply("coats", coats, `${count} coats instead of ${plan.coats.length}`)
-        }
-      />
+      {isSettled && (
+        <CoatChoices
+          question={question}
+          onTake={(coats, count) =>
+            onApply("coats", coats, `${count} coats instead of ${plan.coats.length}`)
+          }
+        />
+      )}
     </div>
   );
 }
@@ -89,9 +93,12 @@ export function StandsOn({ plan, job, error, onCancel }: StandsOnProperties) {
         {grams(high_kg)}.
       </p>
     );
+  const isLook = plan.stands_on === "first-look";
+  const [low = 0, high = 0] = plan.total_charge_band_kg;
   return (
     <div className="estimate stands-on" role="status">
-      Estimate: {grams(low_kg)} to {grams(high_kg)} to mix.
+      {isLook ? "First look" : "Estimate"}: {grams(isLook ? low : low_kg)} to{" "}
+      {grams(isLook ? high : high_kg)} to mix.
       {job && job.status !== "done" && <JobProgress job={job} untitled onCancel={onCancel} />}
       {Boolean(error) && <Failed error={error} />}
     </div>

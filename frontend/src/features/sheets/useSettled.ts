@@ -8,6 +8,9 @@ import { settledQuery } from "./queries";
 /** So long nothing is changed before a simulation is begun. */
 const AT_REST_MS = 900;
 
+/** So far a job is when its first look is known. */
+const FIRST_LOOK_AT = 0.1;
+
 /** A job, and the question it was asked with. */
 interface UnderWay {
   readonly said: string;
@@ -31,6 +34,14 @@ export function useSettled(question: SheetQuestion, wanted: boolean) {
   const job = useQuery({ ...jobQuery(jobId ?? ""), enabled: enabled && jobId !== null });
   const known = jobId === null ? undefined : job.data;
   useWhenDone(known, ["settled", "plan", "sheets"], () => setUnder(null));
+
+  // A first look is kept before it goes on; it may be there from before.
+  const isLooking = enabled && known?.status === "running" && known.share >= FIRST_LOOK_AT;
+  const isSeen = Boolean(settled.data?.run);
+  useEffect(() => {
+    if (!isLooking || isSeen) return;
+    for (const key of ["settled", "plan"]) void queries.invalidateQueries({ queryKey: [key] });
+  }, [isLooking, isSeen, queries]);
 
   const { refetch } = settled;
   // Another window left the same plan.

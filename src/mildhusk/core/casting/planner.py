@@ -1,7 +1,7 @@
 """The planner: coats are simulated and planned again until they keep the least wall."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -34,7 +34,7 @@ _MOST_SPILT = 0.1
 """No more is poured for what runs over the rim than this: it is told, and mended (assumed). [1]"""
 _AIM, _TOO_MUCH = 1.015, 1.04
 """The least wall is aimed at with so much more, and is kept with no more than so much more. [1]"""
-SETTLED_BAND, ROUGH_BAND = 0.05, 0.15
+SETTLED_BAND, ROUGH_BAND = 0.05, 0.2
 """What a simulated thin place may be off by, and one of a rough look (assumed). [1]"""
 
 
@@ -82,6 +82,7 @@ def settle(
     equipment: Equipment | None = None,
     tell: Tell = silent,
     edge_m: float | None = None,
+    first_look: Callable[[Settled], None] | None = None,
 ) -> Settled:
     """Plan a cast by what its coats leave on the wall.
 
@@ -96,6 +97,8 @@ def settle(
         Is told the progress.
     edge_m : float or None
         Of the faces computed on; None as the piece's size asks. [m]
+    first_look : callable or None
+        Is given what the estimate's coats leave by a rough look, and the plan made from it.
 
     Returns
     -------
@@ -119,8 +122,14 @@ def settle(
         two_part_of(sheet)
         raise CoatingError("Say how the mould is turned, so that it can be simulated.", "motion")
     estimate = sheet.estimate
-    found = _looked_at(piece, sheet, _ROUGH_M, ROUGH_BAND, within(tell, 0.0, 0.1))
+    rough = bare_mould(piece.face, _ROUGH_M, capped=sheet.lid)
+    landed = coat_sheet(rough, sheet, _how(sheet, _ROUGH_M), within(tell, 0.0, _SHARES[0]))
+    wall = wall_of(piece, sheet, landed.mould)
+    found = unevenness_of(sheet, wall)
+    found = replace(found, stands_on=StandsOn.FIRST_LOOK, band=ROUGH_BAND)
     looked = plan_cast(piece.measures, material, wish, equipment, found)
+    if first_look is not None:
+        first_look(Settled(replace(looked, estimate=estimate), landed, wall, _ROUGH_M))
     tell = saying(f"first look: {_resin_words(looked)}", tell)
     edge_m = edge_m or usual_edge_m(piece.face)
     mould = bare_mould(piece.face, edge_m, capped=sheet.lid)
@@ -302,16 +311,6 @@ class _Run:
         ):
             return math.isclose(found.astray_share, planned.astray_share, abs_tol=_SAME_LOSS)
         return 1.0 <= self.over <= _TOO_MUCH
-
-
-def _looked_at(
-    piece: Piece, sheet: CastSheet, edge_m: float, band: float, tell: Tell
-) -> Unevenness:
-    """Return how uneven a sheet's coats come out in a rough look."""
-    mould = bare_mould(piece.face, edge_m, capped=sheet.lid)
-    landed = coat_sheet(mould, sheet, _how(sheet, edge_m), tell)
-    found = unevenness_of(sheet, wall_of(piece, sheet, landed.mould))
-    return replace(found, stands_on=StandsOn.FIRST_LOOK, band=band)
 
 
 def _how(sheet: CastSheet, edge_m: float) -> HowTurned:
