@@ -88,6 +88,11 @@ def _settled(person: Person, sheet_id: str) -> None:
     person.one(".wanted .ant-checkbox-input").click()
     person.sees("Estimate:")
     person.until(lambda: settled in person.text(), "the settled plan by hand", 180.0)
+    # With the same wall in other coats, under the map.
+    person.sees("More or fewer coats")
+    person.driver.execute_script(
+        "document.querySelector('.coat-choices').scrollIntoView({block: 'end'})"
+    )
     _keep(person, "sheet-by-hand")
 
 

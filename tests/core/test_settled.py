@@ -1,7 +1,6 @@
 """The sheet that follows from the wall: what it weighs, what its coats leave, what it stands on."""
 
 import math
-import re
 import threading
 from collections.abc import Callable
 from dataclasses import replace
@@ -392,22 +391,6 @@ def test_what_runs_side_by_side_keeps_its_order_and_tells_how_far_it_is():
 
     assert side_by_side(double, 5, "doubling", lambda *one: told.append(one)) == [0, 2, 4, 6, 8]
     assert all(0.0 <= share <= 1.0 and words == "doubling" for share, words in told)
-
-
-def test_while_a_plan_is_settled_its_first_look_is_said(egg):
-    """The rough look of an egg comes within its own band of the plan that is settled."""
-    said = []
-    found = settle(
-        egg, FAST, replace(TURNED, lid=False), tell=lambda _, words: said.append(words),
-        edge_m=0.0085,
-    ).sheet  # fmt: skip
-    looks = {words.split(";")[0] for words in said if words.startswith("first look")}
-    (look,) = looks
-    coats, low, high = re.fullmatch(
-        r"first look: (\d+) coats, ([\d,]+) to ([\d,]+) g", look
-    ).groups()
-    assert abs(int(coats) - len(found.coats)) <= 1
-    assert float(low) <= found.total_charge_kg * 1e3 <= float(high)
 
 
 def test_a_first_look_is_rough_and_its_plan_is_not_far_from_the_settled_one(egg):

@@ -11,7 +11,7 @@ interface Properties {
   onCancel?: () => void;
 }
 
-/** How far a job is, in words and as a bar; it goes on when this page is left. */
+/** How far a job is, in words and as a bar, and a press to cancel it. */
 export function JobProgress({ job, untitled = false, onCancel }: Properties) {
   const cancel = useCancelJob();
   if (job.status === "refused") return <Failed error={new Error(job.said)} />;

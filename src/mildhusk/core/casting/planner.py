@@ -22,7 +22,7 @@ from mildhusk.core.geometry.measure import FaceMeasures
 from mildhusk.core.geometry.mesh import Flags, Mesh
 from mildhusk.core.geometry.wall_volume import ShellCurve, shell_volume
 from mildhusk.core.materials.catalogue import CastingMaterial
-from mildhusk.core.progress import Tell, saying, silent, within
+from mildhusk.core.progress import Tell, silent, within
 
 _ROUGH_M = 0.012
 _MOST_RUNS = 5
@@ -130,7 +130,6 @@ def settle(
     looked = plan_cast(piece.measures, material, wish, equipment, found)
     if first_look is not None:
         first_look(Settled(replace(looked, estimate=estimate), landed, wall, _ROUGH_M))
-    tell = saying(f"first look: {_resin_words(looked)}", tell)
     edge_m = edge_m or usual_edge_m(piece.face)
     mould = bare_mould(piece.face, edge_m, capped=sheet.lid)
     runs: list[_Run] = []
@@ -253,13 +252,6 @@ def even_wall_m(face: FaceMeasures, volume_m3: float) -> float:
         middle = 0.5 * (low + high)
         low, high = (middle, high) if shell_volume(curve, middle) < volume_m3 else (low, middle)
     return high
-
-
-def _resin_words(sheet: CastSheet) -> str:
-    """Return how many coats of how much resin a plan has, as one says it."""
-    coats, told = len(sheet.coats), sheet.estimate
-    plural = "" if coats == 1 else "s"
-    return f"{coats} coat{plural}, {told.low_kg * 1e3:,.0f} to {told.high_kg * 1e3:,.0f} g"
 
 
 def _thinnest(sheet: CastSheet) -> float:
