@@ -125,7 +125,7 @@ def test_a_piece_of_which_only_the_size_is_known_is_estimated(client, resin):
 
 
 def test_more_and_fewer_coats_are_compared_settled_and_stopped(client, question):
-    fine_scale = {**TURNED, "wall_m": 0.002, "scale_step_kg": 3e-5}
+    fine_scale = {**TURNED, "wall_m": 0.0012, "scale_step_kg": 5e-5}
     asked = {**question, "wish": fine_scale}
 
     def choices(**what):

@@ -6,9 +6,10 @@ import pytest
 from trimesh import creation, util
 
 from core.plans import BY_VOLUME, FACE, RESIN, planned
-from core.shapes import box, joined, sphere, tube
+from core.shapes import box, half_sphere, joined, sphere, tube
 from mildhusk.core.casting.findings import sheet_findings
 from mildhusk.core.casting.plan import CastSheet, plan_cast
+from mildhusk.core.casting.remedies import nearest_mend
 from mildhusk.core.findings import Severity
 from mildhusk.core.geometry.findings import piece_findings
 from mildhusk.core.geometry.measure import measure_face
@@ -140,3 +141,15 @@ def test_quantities_are_said_as_in_a_metric_workshop(value, unit, said):
 def test_a_sentence_with_a_missing_quantity_cannot_be_made():
     with pytest.raises(KeyError):
         sentence("It weighs {weight}.")
+
+
+@pytest.mark.parametrize(("step_kg", "finer_kg"), [(2e-3, 2e-4), (5e-5, 1e-5)])
+def test_a_finer_scale_is_proposed_and_none_finer_than_there_is(step_kg, finer_kg):
+    """A charge is read to 1 %: one of a few grams not on a scale of 0.05 g."""
+    small = half_sphere(0.018 * (step_kg / 5e-5) ** 0.5, 20)
+    sheet = planned(face=measure_face(small), wall_m=0.001, scale_step_kg=step_kg)
+    assert not sheet.fits
+    action = nearest_mend(sheet)
+    assert action is not None
+    assert action.field == "scale_step_kg"
+    assert action.value == pytest.approx(finer_kg)

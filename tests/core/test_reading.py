@@ -137,7 +137,8 @@ def test_units_are_those_of_sp_811():
 
 def _model(body: str) -> bytes:
     made = io.BytesIO()
-    with zipfile.ZipFile(made, "w", zipfile.ZIP_DEFLATED) as archive:
+    # As quickly as it can be packed: one of them is a bomb.
+    with zipfile.ZipFile(made, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:
         space = "urn:shape"
         archive.writestr("3D/3dmodel.model", f'<model xmlns="{space}">{body}</model>')
     return made.getvalue()
@@ -200,7 +201,7 @@ def test_more_than_is_read_is_told_before_any_of_it_is_built(content, name):
 
 def test_an_archive_is_not_unpacked_beyond_reason_and_parts_of_themselves_are_refused():
     bomb = _model(" " * 700_000_000)
-    assert len(bomb) < 2_000_000
+    assert len(bomb) < 5_000_000
     with pytest.raises(MeshFileError, match="unpacks to 700 MB"):
         read_shape(bomb, "bomb.3mf")
     ring = (

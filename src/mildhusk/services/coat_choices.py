@@ -101,11 +101,13 @@ def _compared(
     sheets: dict[int, CastSheet] = {}
     for number in sorted({*range(first, first + _LOOKED_AT), *own_numbers}):
         own = number in own_numbers
+        if len(sheets) >= _MOST and not own:
+            continue
         question = questions.setdefault(
             number, replace(asked, wish=replace(asked.wish, coats=number))
         )
         guess = plan_cast(face, material, question.wish, equipment, uneven)
-        if own or (guess.fits and len(sheets) < _MOST):
+        if own or guess.fits:
             sheet = plan(question)
             known = own or sheet.stands_on is StandsOn.SETTLED
             sheets[number] = sheet if known else guess

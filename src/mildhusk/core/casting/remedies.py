@@ -68,7 +68,7 @@ def _changes(sheet: CastSheet, shelf: tuple[CastingMaterial, ...]) -> Iterator[C
 def _wishes(sheet: CastSheet) -> Iterator[tuple[CastWish, Action]]:
     wish = sheet.wish
     if sheet.limits.scale_kg >= sheet.limits.reach_kg and wish.scale_step_kg > _FINEST_SCALE_KG:
-        finer = wish.scale_step_kg / 10.0
+        finer = max(wish.scale_step_kg / 10.0, _FINEST_SCALE_KG)
         yield (
             replace(wish, scale_step_kg=finer),
             Action(
