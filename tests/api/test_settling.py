@@ -168,11 +168,20 @@ def test_what_a_first_look_came_to_is_shown_until_it_is_settled(client, question
     def refuse(*_words):
         raise ConflictError("The power went.")
 
+    kept = client.post(f"{API}/sheets", json={**question, "name": "A cup"}).json
+
+    def listed():
+        (one,) = client.get(f"{API}/sheets").json["sheets"]
+        return one["version"], one["total_charge_kg"]
+
+    assert listed() == (kept["version"], kept["plan"]["total_charge_kg"])
     with monkeypatch.context() as power:
         power.setattr(SettleTask, "write", refuse)
         assert settle(client, question).json["run"] is None
     seen = client.post(f"{API}/sheets/preview", json=question).json
     assert (seen["stands_on"], seen["wall"]) == ("first-look", None)
+    # The list tells the same, and the sheet itself was not changed.
+    assert listed() == (kept["version"], seen["total_charge_kg"])
     again = settle(client, question).json
     assert again["plan"]["stands_on"] == "first-look"
     assert again["run"]["wall"]["p05_m"] > 0.0
@@ -182,3 +191,4 @@ def test_what_a_first_look_came_to_is_shown_until_it_is_settled(client, question
     found = settle(client, question).json
     assert (found["job"], found["plan"]["stands_on"]) == (None, "settled")
     assert found["run"]["id"] != again["run"]["id"]
+    assert listed() == (kept["version"], found["plan"]["total_charge_kg"])

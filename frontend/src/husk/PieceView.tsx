@@ -1,6 +1,6 @@
-import { useThree, type ThreeEvent } from "@react-three/fiber";
+import { useFrame, useThree, type ThreeEvent } from "@react-three/fiber";
 import { useQuery } from "@tanstack/react-query";
-import { memo, useImperativeHandle, useMemo, useRef, type Ref } from "react";
+import { memo, useEffect, useImperativeHandle, useMemo, useRef, useState, type Ref } from "react";
 import { DoubleSide, Vector2, type Group, type Object3D, type Vector3 } from "three";
 
 import type { Mark } from "../api/client";
@@ -53,6 +53,8 @@ function PieceView({ pieceId, version, name, marks = NONE, onPlace = null }: Pro
     staleTime: Infinity,
   });
   const hands = useRef<Hands>(null);
+  // Before the first frame there is nothing in the middle of the view.
+  const [isDrawn, setIsDrawn] = useState(false);
   if (model.isPending) return <Loading what="the shape" />;
   if (model.isError) return <Failed error={model.error} />;
   const parts = [...model.data.keys()];
@@ -65,6 +67,7 @@ function PieceView({ pieceId, version, name, marks = NONE, onPlace = null }: Pro
             <button
               type="button"
               className="view-button"
+              disabled={!isDrawn}
               onClick={() => hands.current?.pressMiddle()}
             >
               Mark the middle of the view
@@ -72,7 +75,13 @@ function PieceView({ pieceId, version, name, marks = NONE, onPlace = null }: Pro
           )
         }
       >
-        <Drawn parts={model.data} marks={marks} onPlace={onPlace} ref={hands} />
+        <Drawn
+          parts={model.data}
+          marks={marks}
+          onPlace={onPlace}
+          onDrawn={setIsDrawn}
+          ref={hands}
+        />
       </Stage>
       {parts.length > 1 && (
         <ul className="legend" aria-label="What is what">
@@ -91,13 +100,22 @@ interface DrawnProperties {
   parts: Parts;
   marks: readonly Mark[];
   onPlace: ((at: [number, number, number]) => void) | null;
+  /** Told once it is seen, and when it is gone. */
+  onDrawn: (isDrawn: boolean) => void;
   ref: Ref<Hands>;
 }
 
-function Drawn({ parts, marks, onPlace, ref }: DrawnProperties) {
+function Drawn({ parts, marks, onPlace, onDrawn, ref }: DrawnProperties) {
   const box = useMemo(() => boxOf(parts), [parts]);
   const solid = useRef<Group>(null);
   const { raycaster, camera } = useThree();
+  const isTold = useRef(false);
+  useFrame(() => {
+    if (isTold.current) return;
+    isTold.current = true;
+    onDrawn(true);
+  });
+  useEffect(() => () => onDrawn(false), [onDrawn]);
   useImperativeHandle(ref, () => ({
     pressMiddle() {
       if (!solid.current || !onPlace) return;

@@ -6,7 +6,7 @@ from datetime import timedelta
 from typing import TYPE_CHECKING, Any
 from uuid import UUID
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import ColumnElement, delete, func, select, update
 
 from mildhusk.core.casting.plan import CastSheet
 from mildhusk.core.casting.wish import CastWish
@@ -150,27 +150,44 @@ class SettleTask:
 
     @staticmethod
     def write_first_look(transaction: Transaction, asked: dict[str, Any], found: Computed) -> None:
-        """Keep it as long as it may be looked at."""
-        transaction.session.execute(
-            delete(CoatRunRow).where(
+        """Keep it for a while, and let lists tell the plan that it leads to."""
+        old = transaction.session.execute(
+            delete(CoatRunRow)
+            .where(
                 CoatRunRow.workshop_id == transaction.workshop_id,
                 CoatRunRow.key.startswith(LOOK),
                 CoatRunRow.created_at < transaction.now - _LOOKED_AT_FOR,
             )
-        )
+            .returning(CoatRunRow.id)
+        ).all()
+        if old:
+            # Whose they were is not known.
+            _tell_anew(transaction)
         keep_run(transaction, first_look_key(asked["key"]), found)
+        _tell_anew(transaction, *_sheets_of(asked))
 
     def write(
         self, transaction: Transaction, asked: dict[str, Any], found: Computed
     ) -> dict[str, Any]:
         """Keep it, and let lists tell the settled plan."""
         keep_run(transaction, asked["key"], found)
-        for row in transaction.session.scalars(
-            select(CastSheetRow).where(
-                CastSheetRow.workshop_id == transaction.workshop_id,
-                CastSheetRow.piece_id == UUID(asked["piece_id"]),
-                CastSheetRow.material_id == UUID(asked["material_id"]),
-            )
-        ):
-            row.summary_of = ""
+        _tell_anew(transaction, *_sheets_of(asked))
         return {"key": asked["key"]}
+
+
+def _sheets_of(asked: dict[str, Any]) -> tuple[ColumnElement[bool], ...]:
+    """Return what is true of the kept sheets that a plan may be of."""
+    return (
+        CastSheetRow.piece_id == UUID(asked["piece_id"]),
+        CastSheetRow.material_id == UUID(asked["material_id"]),
+    )
+
+
+def _tell_anew(transaction: Transaction, *which: ColumnElement[bool]) -> None:
+    """Let lists make their figures of some sheets anew; the sheets themselves are not changed."""
+    transaction.session.execute(
+        update(CastSheetRow)
+        .where(CastSheetRow.workshop_id == transaction.workshop_id, *which)
+        .values(summary_of="")
+        .execution_options(synchronize_session=False)
+    )
