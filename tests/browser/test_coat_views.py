@@ -71,7 +71,9 @@ def test_the_cure_is_drawn_and_told(person, address):
 def test_what_bounds_a_coat_is_opened(person, address):
     _open(person, address)
     person.one(".limits summary").click()
-    rows = person.driver.find_elements(By.CSS_SELECTOR, ".limits tr")
+    rows = person.until(
+        lambda: person.driver.find_elements(By.CSS_SELECTOR, ".limits tr"), "its limits"
+    )
     assert len(rows) == 6
     person.sees("staying on the wall until it sets")
     assert person.complaints() == []
