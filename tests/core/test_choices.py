@@ -54,6 +54,12 @@ def test_what_misses_the_wish_stands_behind_all_that_keep_it():
     assert (keeps.keeps, keeps.on_frontier) == (True, True)
 
 
+def test_what_stays_bare_is_told_as_bare_and_compared_all_the_same():
+    bare, thin = compare([sheet(6, 0.0), sheet(5, 0.4)])
+    assert bare.evenness == 0.0
+    assert (bare.on_frontier, thin.on_frontier) == (False, True)
+
+
 def test_what_was_not_simulated_neither_beats_nor_is_beaten():
     guessed, known = compare([sheet(5), sheet(6, 0.6)])
     assert guessed.evenness is None

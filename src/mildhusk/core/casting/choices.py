@@ -8,6 +8,8 @@ from mildhusk.core.casting.unevenness import StandsOn, Unevenness
 
 _ALIKE = 0.01
 """What differs by less is alike: charges are rounded to what a scale shows (assumed). [1]"""
+_BARE = 1e-3
+"""Less even than this is as good as bare. [1]"""
 _ELSEWHERE_BAND = 0.15
 """What resin may be off by where coats of other charges are taken to be as uneven (assumed). [1]"""
 
@@ -110,8 +112,8 @@ def _beats(one: Choice, other: Choice) -> bool:
     if one.evenness is None or other.evenness is None:
         return False
     return is_better(
-        (one.total_charge_kg, one.hands_on_s, 1.0 / one.evenness),
-        (other.total_charge_kg, other.hands_on_s, 1.0 / other.evenness),
+        (one.total_charge_kg, one.hands_on_s, 1.0 / max(one.evenness, _BARE)),
+        (other.total_charge_kg, other.hands_on_s, 1.0 / max(other.evenness, _BARE)),
     )
 
 
@@ -123,7 +125,7 @@ def _choice(sheet: CastSheet) -> Choice:
         band_kg=sheet.total_charge_band_kg,
         hands_on_s=sheet.hands_on_s,
         out_after_s=sheet.out_after_s,
-        evenness=None if wall is None else max(wall.p05_m / wall.mean_m, 1e-3),
+        evenness=None if wall is None else wall.p05_m / wall.mean_m,
         stands_on=sheet.stands_on,
         keeps=sheet.fits and (wall is None or wall.share_under <= sheet.least.share_under),
         on_frontier=False,
