@@ -27,7 +27,7 @@ WANTED_S, LOOK_S = 12.0, 1.0
 def main() -> None:
     """Settle each twice, after what is compiled was loaded; print the quicker."""
     rehearse()
-    found = survey(read_shape(helmet_stl(), "helmet.stl").scaled(1e-3), SurveyWish())
+    found = survey(read_shape(helmet_stl(), "helmet.stl").mesh.scaled(1e-3), SurveyWish())
     piece = Piece(found.face, np.asarray(found.cut_away), found.measures)
     for way, wish in (("machine, lid", BY_MACHINE), ("by eye, open", BY_HAND)):
         took: list[float] = []

@@ -52,7 +52,7 @@ SHAPES = {
     "bottle": bottle,
     "dome": lambda: half_sphere(0.1, 60),
     "egg, closed": egg,
-    "plain half mask": lambda: read_shape(another_mask(900), "mask.stl").scaled(1e-3),
+    "plain half mask": lambda: read_shape(another_mask(900), "mask.stl").mesh.scaled(1e-3),
 }
 HEAD = """# Plans that follow from the wall
 

@@ -63,7 +63,7 @@ def test_a_place_left_out_is_an_opening():
     assert found.measures.area_m2 == pytest.approx(4.0 * math.pi * R * R - cap(chord), rel=2e-3)
     girth = 2.0 * math.pi * chord * math.sqrt(1.0 - (chord / (2.0 * R)) ** 2)
     assert found.opening_girth_m == pytest.approx(girth, rel=3e-3)
-    assert found.left_out is not None
+    assert found.casting.left_out is not None
     assert found.measures.waste_m2 == 0.0
 
 
@@ -72,7 +72,7 @@ def test_the_later_of_two_marks_wins_and_a_counted_one_takes_back():
     marks = (Mark(*place, FaceRole.LEFT_OUT), Mark(*place, FaceRole.COUNTED))
     found = survey(sphere(R, 60), SurveyWish(marks=marks))
     assert found.measures.watertight
-    assert found.left_out is None
+    assert found.casting.left_out is None
 
 
 def test_a_mark_on_one_skin_leaves_the_other_alone():

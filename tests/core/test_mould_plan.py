@@ -236,7 +236,7 @@ def test_a_blanket_by_geometry_and_by_its_clay_agree_on_the_bust():
     from mildhusk.core.geometry.survey_options import SurveyWish
     from mildhusk.demo.shapes import bust_stl
 
-    face = survey(read_shape(bust_stl(), "bust.stl").scaled(1e-3), SurveyWish()).face
+    face = survey(read_shape(bust_stl(), "bust.stl").mesh.scaled(1e-3), SurveyWish()).face
     by_geometry = rubber_curve(standing(face)).volume(0.010)
     # The clay that is taken off again: its volume from a much finer grid of points.
     solid = standing(face)

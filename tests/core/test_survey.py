@@ -17,7 +17,8 @@ from mildhusk.core.geometry.nearest import nearest_on, sample_surface
 from mildhusk.core.geometry.openings import lids, rims
 from mildhusk.core.geometry.repair import RepairKind, repair
 from mildhusk.core.geometry.sections import girths, section, section_length, taped
-from mildhusk.core.geometry.skin import SkinMethod, outer_skin
+from mildhusk.core.geometry.skin import find_skin
+from mildhusk.core.geometry.skin_terms import SkinMethod
 from mildhusk.core.geometry.survey import survey
 from mildhusk.core.geometry.survey_options import SkinChoice, SurveyWish
 
@@ -192,8 +193,8 @@ def two_balls():
 def test_of_a_closed_print_the_outer_skin_alone_is_cast():
     both = joined(trimesh.util.concatenate(list(two_balls())))
     found = survey(both, SurveyWish())
-    assert found.skin.method is SkinMethod.OUTER
-    assert found.skin.wall_m == pytest.approx(WALL, rel=0.02)
+    assert found.casting.skin.method is SkinMethod.OUTER
+    assert found.casting.skin.wall_m == pytest.approx(WALL, rel=0.02)
     assert found.measures.area_m2 == pytest.approx(4.0 * math.pi * R * R, rel=5e-3)
     everything = survey(both, SurveyWish(skin=SkinChoice.ALL))
     assert everything.measures.area_m2 > 1.8 * found.measures.area_m2
@@ -218,7 +219,7 @@ def test_of_a_print_with_two_eyes_the_outer_skin_alone_is_cast():
         eye.apply_transform(trimesh.transformations.rotation_matrix(np.pi / 2, [1, 0, 0]))
         eye.apply_translation([x, 0.15, 0.02])
     hollow = trimesh.boolean.difference([trimesh.boolean.difference([outer, inner]), *eyes])
-    skin = outer_skin(joined(hollow))
+    skin = find_skin(joined(hollow))
     # The library's own outer ball with the same holes, without the walls of the holes.
     pierced = trimesh.boolean.difference([outer, *eyes])
     on_ball = (np.linalg.norm(pierced.triangles, axis=2) > R * 0.998).all(axis=1)
@@ -233,7 +234,7 @@ def test_of_a_print_with_two_eyes_the_outer_skin_alone_is_cast():
     ids=["box", "ball", "half ball", "torus", "tube"],
 )
 def test_what_is_not_hollow_keeps_all_its_faces(mesh):
-    assert outer_skin(mesh).method is SkinMethod.ALL
+    assert find_skin(mesh).method is SkinMethod.ALL
 
 
 # --- broken on purpose ---
@@ -281,10 +282,15 @@ BROKEN = {
 }
 
 
+def _repaired(mesh):
+    found = repair(mesh)
+    return found.mesh, found.repairs
+
+
 @pytest.mark.parametrize("how", BROKEN)
 def test_what_was_broken_on_purpose_measures_as_the_good_one(how):
     make, kind = BROKEN[how]
-    mended, repairs = repair(make())
+    mended, repairs = _repaired(make())
     good, found = measure_face(GOOD), measure_face(mended)
     assert found.area_m2 == pytest.approx(good.area_m2, rel=1e-2)
     assert found.volume_m3 == pytest.approx(good.volume_m3, rel=1e-2)
@@ -296,12 +302,12 @@ def test_what_was_broken_on_purpose_measures_as_the_good_one(how):
 def test_everything_broken_at_once_still_measures():
     broken = [_flipped(), _with_crumbs()]
     soup = np.concatenate([mesh.vertices[mesh.faces] for mesh in broken])
-    mended, _ = repair(join_corners(soup))
+    mended, _ = _repaired(join_corners(soup))
     assert measure_face(mended).area_m2 == pytest.approx(measure_face(GOOD).area_m2, rel=1e-2)
 
 
 def test_a_good_file_is_left_alone():
-    mended, repairs = repair(GOOD)
+    mended, repairs = _repaired(GOOD)
     assert repairs == ()
     assert mended.faces is GOOD.faces
 

@@ -115,7 +115,8 @@ def run(given: argparse.Namespace) -> tuple[Any, list[str]]:
         raise InputError("Give the file of the piece; see husk coat --help.", "file")
     # What is wished for is read first: a survey takes seconds.
     asked = _read(given)
-    found, hints = survey_of(given)
+    file = survey_of(given)
+    found, hints = file.survey, file.hints
     return _simulated(given, asked, found.face, hints)
 
 

@@ -1,6 +1,7 @@
 """The command `husk measure`."""
 
 import argparse
+from dataclasses import replace
 from typing import Any
 
 from mildhusk.cli.output import plain
@@ -21,8 +22,10 @@ def run(given: argparse.Namespace) -> tuple[Any, list[str]]:
     """Measure a shape file."""
     if given.quick:
         return _quickly(given)
-    found, hints = survey_of(given)
+    file = survey_of(given, planning=False)
+    found = file.survey
     measured, surveyed = Measured.of(found.measures), Surveyed.of(SurveyFacts.of(found))
+    surveyed = replace(surveyed, asks=file.asks)
     lines = [
         *_lines(measured),
         f"skin      {surveyed.skin.said}",
@@ -32,23 +35,26 @@ def run(given: argparse.Namespace) -> tuple[Any, list[str]]:
             f"{in_metric(Quantity(one.volume_m3, Unit.VOLUME))}: it fills solid"
             for one in surveyed.narrow
         ),
-        *hints,
+        *file.hints,
         *_said(measured),
     ]
     return {**plain(measured), **plain(surveyed)}, lines
 
 
-def _quickly(given: argparse.Namespace) -> tuple[Measured, list[str]]:
+def _quickly(given: argparse.Namespace) -> tuple[Any, list[str]]:
     """Measure every face as it stands: no repair, no skin, no V(t)."""
     from mildhusk.core.geometry.measure import measure_face
 
-    mesh, unit, hints = read_mesh(given)
-    measured = Measured.of(measure_face(mesh.scaled(unit.metres)))
-    return measured, [*_lines(measured), *hints, *_said(measured)]
+    file = read_mesh(given)
+    measured = Measured.of(measure_face(file.mesh.scaled(file.unit.metres)))
+    lines = [*_lines(measured), *file.hints, *_said(measured)]
+    return {**plain(measured), "asks": plain(file.asks)}, lines
 
 
 def _lines(face: Measured) -> list[str]:
-    opened = ", ".join(in_metric(Quantity(o.perimeter_m, Unit.LENGTH)) for o in face.openings)
+    opened = ", ".join(
+        f"{o.name} {in_metric(Quantity(o.perimeter_m, Unit.LENGTH))}".strip() for o in face.openings
+    )
     low, high = face.bounds_m
     size = " x ".join(f"{(b - a) * 1e3:.1f}" for a, b in zip(low, high, strict=True))
     return [

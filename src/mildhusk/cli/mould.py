@@ -48,7 +48,8 @@ def run(given: argparse.Namespace) -> "tuple[PlannedMould, list[str]]":
             read_quantity(one, "kg", "g", name="A coat", field="coats")
             for one in given.coats.split(",")
         )
-    found, hints = survey_of(given)
+    file = survey_of(given)
+    found = file.survey
     from mildhusk.core.mould.answer import PlannedMould
     from mildhusk.core.mould.brushing import check_edited
     from mildhusk.core.mould.plan import plan_mould
@@ -68,7 +69,7 @@ def run(given: argparse.Namespace) -> "tuple[PlannedMould, list[str]]":
         check_edited(plan.coats, edited)
     told = PlannedMould.of(plan)
     said = [f"{one.severity}: {one.text}" for one in told.findings]
-    return told, [*_lines(plan), *hints, *said]
+    return told, [*_lines(plan), *file.hints, *said]
 
 
 def _wish_of(given: argparse.Namespace) -> "MouldWish":

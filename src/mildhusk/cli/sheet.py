@@ -113,7 +113,8 @@ def run(given: argparse.Namespace) -> tuple[Any, list[str]]:
     # What is wished for is read first: a survey takes seconds.
     wish = wish_of(given)
     material = shipped_casting_material(given.resin)
-    found, hints = survey_of(given)
+    file = survey_of(given)
+    found, hints = file.survey, file.hints
     # The solver is slow to load.
     from pydantic import TypeAdapter
 

@@ -242,7 +242,7 @@ def _piece(transaction: Transaction, demo: _DemoPiece) -> Piece:
     key = sha256(content).hexdigest()
     keep_file(transaction, demo.file_name, key, len(content), BytesIO(content))
     write_facts(transaction, key, read_facts(content, demo.file_name))
-    found = survey(read_shape(content, demo.file_name).scaled(units.metres), wish)
+    found = survey(read_shape(content, demo.file_name).mesh.scaled(units.metres), wish)
     asked = SURVEY_WISHES.write(wish)
     return keep_surveyed(transaction, demo.name, PieceSource.FILE, key, units, asked, found)
 

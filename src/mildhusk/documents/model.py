@@ -9,6 +9,7 @@ import trimesh
 from mildhusk.core.geometry.mesh import Flags, Floats, Mesh
 
 CASTING_FACE, CUT_AWAY, NARROW, LEFT_OUT = "casting face", "cut away", "narrow", "left out"
+IN_QUESTION = "in question"
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -19,8 +20,9 @@ class PieceModel:
     ----------
     face : Mesh
         Casting face. [m]
-    cut_away, narrow : (m,) bool
-        Which of its faces become waste, and which stand at a narrow place.
+    cut_away, narrow, doubtful : (m,) bool
+        Which of its faces become waste, which stand at a narrow place, and which an answer that
+        nobody has given yet would leave out.
     left_out : Mesh or None
         Faces of the file that are no casting face. [m]
     """
@@ -28,16 +30,18 @@ class PieceModel:
     face: Mesh
     cut_away: Flags
     narrow: Flags
+    doubtful: Flags
     left_out: Mesh | None
 
 
 def model_to_glb(model: PieceModel) -> bytes:
     """Return the parts of a piece, each under its name, as one binary glTF in metres."""
-    plain = ~model.cut_away & ~model.narrow
+    plain = ~model.cut_away & ~model.narrow & ~model.doubtful
     parts = {
         CASTING_FACE: some_faces(model.face, plain),
         CUT_AWAY: some_faces(model.face, model.cut_away),
-        NARROW: some_faces(model.face, model.narrow & ~model.cut_away),
+        IN_QUESTION: some_faces(model.face, model.doubtful & ~model.cut_away),
+        NARROW: some_faces(model.face, model.narrow & ~model.cut_away & ~model.doubtful),
         LEFT_OUT: model.left_out,
     }
     return parts_to_glb({name: mesh for name, mesh in parts.items() if mesh is not None})
@@ -77,6 +81,7 @@ def pack_model(model: PieceModel) -> bytes:
         faces=model.face.faces.astype(np.int32),
         cut_away=model.cut_away,
         narrow=model.narrow,
+        doubtful=model.doubtful,
         left_vertices=left.vertices[:some].astype(np.float32),
         left_faces=left.faces[:some].astype(np.int32),
     )
@@ -89,9 +94,11 @@ def unpack_model(content: bytes) -> PieceModel:
         face = Mesh(arrays["vertices"].astype(np.float64), arrays["faces"].astype(np.int64))
         # Pieces of an earlier version carry neither.
         none = np.zeros(len(face.faces), dtype=bool)
-        cut_away, narrow = arrays.get("cut_away", none), arrays.get("narrow", none)
+        cut_away, narrow, doubtful = (
+            arrays.get(name, none) for name in ("cut_away", "narrow", "doubtful")
+        )
         left: tuple[Floats, ...] = (arrays["left_vertices"], arrays["left_faces"])
     left_out = None
     if len(left[1]):
         left_out = Mesh(left[0].astype(np.float64), left[1].astype(np.int64))
-    return PieceModel(face, cut_away, narrow, left_out)
+    return PieceModel(face, cut_away, narrow, doubtful, left_out)

@@ -171,10 +171,11 @@ def read_facts(content: bytes, file_name: str) -> FileFacts:
     MeshFileError
         It is no usable shape.
     """
-    mesh = read_shape(content, file_name)
+    read = read_shape(content, file_name)
+    mesh = read.mesh
     if not mesh.extents.any():
         raise MeshFileError("The shape has no size: all its corners are at one place.")
-    unit, sure = guess_unit(mesh)
+    unit, sure = (read.unit, True) if read.unit is not None else guess_unit(mesh)
     x, y, z = mesh.extents.tolist()
     return FileFacts(len(mesh.faces), (x, y, z), unit, sure)
 

@@ -25,7 +25,7 @@ from mildhusk.core.geometry.mesh import Floats, Mesh
 from mildhusk.core.geometry.openings import open_mould, rims
 from mildhusk.core.geometry.reading import read_shape
 from mildhusk.core.geometry.sections import Girth, girths
-from mildhusk.core.geometry.survey import Survey, survey, survey_made
+from mildhusk.core.geometry.survey import Survey, survey, survey_made, taped_along
 from mildhusk.core.geometry.survey_options import SurveyWish
 from mildhusk.core.geometry.wearing import Fit, Head, fit_of
 from mildhusk.documents.model import PieceModel, pack_model, unpack_model
@@ -89,7 +89,13 @@ def write_survey(piece: Piece, asked: dict[str, Any], found: Survey) -> None:
     piece.measures = FACES.write(found.measures)
     piece.survey = SURVEYS.write(SurveyFacts.of(found))
     piece.face = pack_model(
-        PieceModel(found.face, found.cut_away, found.narrow_faces, found.left_out)
+        PieceModel(
+            found.face,
+            found.cut_away,
+            found.narrow_faces,
+            found.casting.doubtful,
+            found.casting.left_out,
+        )
     )
 
 
@@ -198,7 +204,7 @@ def model_of_piece(transaction: Transaction, key: UUID) -> PieceModel:
     if not piece.face and piece.mesh_sha256 is not None:
         # Kept by an earlier version, which did not survey.
         file, wish = find_file(transaction, piece.mesh_sha256), SurveyWish()
-        mesh = read_shape(content_of(transaction, file.sha256), file.file_name)
+        mesh = read_shape(content_of(transaction, file.sha256), file.file_name).mesh
         found = survey(mesh.scaled(LengthUnit(piece.units).metres), wish)
         write_survey(piece, SURVEY_WISHES.write(wish), found)
         transaction.session.flush()
@@ -248,8 +254,7 @@ def girths_along(
     """Tape a piece along an axis; along the way out of its largest opening when none is given."""
     face = model_of_piece(transaction, key).face
     if axis is None:
-        found = rims(face)
-        along = found[0].out if found else np.array([0.0, 0.0, 1.0])
+        along = taped_along(face, rims(face))
     else:
         length = math.hypot(*axis)
         if not length > 0.0:

@@ -72,7 +72,7 @@ class SurveyTask:
         kept = _kept(self)
         if not kept:
             tell(0.0, "reading the file")
-            mesh = read_shape(self.content, self.file_name)
+            mesh = read_shape(self.content, self.file_name).mesh
             kept.append(survey(mesh.scaled(self.units.metres), self.wish, tell))
         return kept[0]
 

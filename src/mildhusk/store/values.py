@@ -9,12 +9,13 @@ from mildhusk.core.casting.unevenness import Unevenness
 from mildhusk.core.casting.wish import CastWish
 from mildhusk.core.coating.answer import LandedWall
 from mildhusk.core.equipment import Equipment
-from mildhusk.core.geometry.answer import SurveyFacts
+from mildhusk.core.geometry.answer import HollowFacts, SurveyFacts
 from mildhusk.core.geometry.measure import FaceMeasures
+from mildhusk.core.geometry.skin_terms import NO_EVIDENCE, HollowVerdict
 from mildhusk.core.geometry.survey_options import SurveyWish
 from mildhusk.core.mould.estimate import RUBBER_LOSS, MouldEstimate
 from mildhusk.core.mould.study import MouldWay
-from mildhusk.store.kept import Json, Kept
+from mildhusk.store.kept import Json, Kept, facts
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,11 +156,31 @@ def _with_its_least(kept: Json) -> Json:
     return {**kept, "wall": {**wall, **told}}
 
 
+def _what_nobody_asked(kept: Json) -> Json:
+    """The outer skin was looked for in every file, and nobody was asked."""
+    skin = kept.get("skin", "outer")
+    return {**kept, "skin": "unasked" if skin == "outer" else skin}
+
+
+def _unquestioned(kept: Json) -> Json:
+    """A survey asked nothing, weighed no evidence, and had one band for all."""
+    share = kept["shell_volume_rel_error"]
+    dropped, whole = kept["skin"]["dropped_faces"], kept["skin"]["kept_faces"]
+    verdict = HollowVerdict.YES if dropped else HollowVerdict.NO
+    left_out = dropped / max(dropped + whole, 1)
+    return {
+        **kept,
+        "hollow": facts(HollowFacts(verdict, NO_EVIDENCE, 0.0, left_out)),
+        "asks": [],
+        "bands": {"area": share, "shell_volume": share, "girth": share},
+    }
+
+
 WISHES = Kept(CastWish)
 EQUIPMENT = Kept(Equipment, _hours)
 FACES = Kept(FaceMeasures)
-SURVEYS = Kept(SurveyFacts)
-SURVEY_WISHES = Kept(SurveyWish)
+SURVEYS = Kept(SurveyFacts, _unquestioned)
+SURVEY_WISHES = Kept(SurveyWish, _what_nobody_asked)
 BUILDS = Kept(KeptBuild, _no_clay)
 TAKES = Kept(MouldEstimate)
 POUR_PLANS = Kept(PourPlan, _facts_of_a_plan)

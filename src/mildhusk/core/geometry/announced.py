@@ -11,6 +11,7 @@ from functools import cache
 from xml.etree import ElementTree
 
 from mildhusk.core.errors import MeshFileError
+from mildhusk.core.geometry.polygon_files import without_mark
 
 LARGEST_UNPACKED_BYTES = 600_000_000
 """Of an archive; more than any shape of `MOST_FACES` faces takes."""
@@ -21,10 +22,14 @@ _STRETCH_BYTES = 1_000_000
 
 @dataclass(frozen=True, slots=True)
 class Announced:
-    """How many vertices and faces a file says it has, every copy of a part counted."""
+    """How many vertices and faces a file says it has, every copy of a part counted.
+
+    `unit` is the word a 3MF gives its lengths in; empty where nothing is said.
+    """
 
     vertices: int
     faces: int
+    unit: str = ""
 
 
 def announced(content: bytes, ending: str) -> Announced:
@@ -48,14 +53,13 @@ def announced(content: bytes, ending: str) -> Announced:
     ValueError
         A file that is not of its kind.
     """
-    counted = {"obj": _obj, "ply": _ply, "off": _off, "glb": _glb, "3mf": _three_mf}[ending](
-        content
-    )
-    return Announced(*counted)
+    if ending == "3mf":
+        return _three_mf(content)
+    return Announced(*{"obj": _obj, "ply": _ply, "off": _off, "glb": _glb}[ending](content))
 
 
 def _obj(content: bytes) -> tuple[int, int]:
-    lines = b"\n" + content
+    lines = b"\n" + without_mark(content)
     return lines.count(b"\nv "), lines.count(b"\nf ")
 
 
@@ -66,7 +70,7 @@ def _ply(content: bytes) -> tuple[int, int]:
 
 
 def _off(content: bytes) -> tuple[int, int]:
-    words = re.sub(rb"#[^\n]*", b"", content[:10_000]).replace(b"OFF", b" ", 1).split()
+    words = re.sub(rb"#[^\n]*", b"", without_mark(content[:10_000])).partition(b"OFF")[2].split()
     return int(words[0]), int(words[1])
 
 
@@ -108,11 +112,14 @@ class _Counter:
     def __init__(self) -> None:
         self.parts: dict[str, _Part] = {}
         self.built: list[str] = []
+        self.unit = ""
         self._part = _Part()
 
     def start(self, tag: str, attributes: dict[str, str]) -> None:
         """Take in the beginning of an element."""
         match tag.rpartition("}")[2]:
+            case "model":
+                self.unit = self.unit or attributes.get("unit", "").strip().lower()
             case "vertex":
                 self._part.vertices += 1
             case "triangle":
@@ -128,7 +135,7 @@ class _Counter:
         """Take in the end."""
 
 
-def _three_mf(content: bytes) -> tuple[int, int]:
+def _three_mf(content: bytes) -> Announced:
     counter = _Counter()
     with zipfile.ZipFile(io.BytesIO(content)) as archive:
         unpacked = sum(one.file_size for one in archive.infolist())
@@ -145,7 +152,8 @@ def _three_mf(content: bytes) -> tuple[int, int]:
                     while stretch := model.read(_STRETCH_BYTES):
                         parser.feed(stretch)
                 parser.close()
-    return _built_of(counter.parts, counter.built or list(counter.parts))
+    vertices, faces = _built_of(counter.parts, counter.built or list(counter.parts))
+    return Announced(vertices, faces, counter.unit)
 
 
 def _built_of(parts: dict[str, _Part], built: list[str]) -> tuple[int, int]:

@@ -4,12 +4,19 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from mildhusk.core.findings import Finding
+from mildhusk.core.geometry.bands import Bands
 from mildhusk.core.geometry.findings import piece_findings
 from mildhusk.core.geometry.measure import FaceMeasures, Opening
 from mildhusk.core.geometry.narrow import NarrowPlace
+from mildhusk.core.geometry.questions import Question
 from mildhusk.core.geometry.repair import Repair, RepairKind
 from mildhusk.core.geometry.sections import Girth
-from mildhusk.core.geometry.skin import SkinMethod
+from mildhusk.core.geometry.skin_terms import (
+    NO_EVIDENCE,
+    HollowEvidence,
+    HollowVerdict,
+    SkinMethod,
+)
 
 if TYPE_CHECKING:  # the survey is slow to load, and what is told of it needs nothing of it
     from mildhusk.core.geometry.survey import Survey
@@ -80,16 +87,28 @@ class SkinFacts:
     method: SkinMethod
     wall_m: float | None
 
-    @property
-    def sentence(self) -> str:
-        """What was done about the skin, in words."""
-        if self.method is SkinMethod.ALL:
-            return "Every face is counted as casting face."
-        wall = f", about {self.wall_m * 1e3:.1f} mm inside it," if self.wall_m else ""
-        return (
-            f"{self.dropped_faces:,} faces of an inner skin and its rim{wall} are left out: the "
-            "mould never touches them."
-        )
+
+@dataclass(frozen=True, slots=True)
+class HollowFacts:
+    """Whether the file is a hollow print.
+
+    Parameters
+    ----------
+    verdict : HollowVerdict
+        What its faces say, whatever was answered.
+    evidence : HollowEvidence
+    left_out_m2, left_out_share : float
+        Faces of the file that are no casting face, the marked ones too. [m^2], [1]
+    """
+
+    verdict: HollowVerdict
+    evidence: HollowEvidence
+    left_out_m2: float
+    left_out_share: float
+
+
+UNLOOKED = HollowFacts(HollowVerdict.NO, NO_EVIDENCE, 0.0, 0.0)
+"""Of a piece without a file."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,6 +126,10 @@ class SurveyFacts:
     narrow : tuple of NarrowPlace
     girths : tuple of Girth
     opening_girth_m, widest_girth_m : float
+    hollow : HollowFacts
+    asks : tuple of Question
+        What the file leaves open; the figures stand on the likelier answers.
+    bands : Bands
     """
 
     skin: SkinFacts
@@ -119,17 +142,31 @@ class SurveyFacts:
     girths: tuple[Girth, ...]
     opening_girth_m: float
     widest_girth_m: float
+    hollow: HollowFacts
+    asks: tuple[Question, ...]
+    bands: Bands
+
+    @property
+    def skin_sentence(self) -> str:
+        """What was done about the skin, in words."""
+        if self.skin.method is SkinMethod.ALL:
+            return "Every face is counted as casting face."
+        inside = f"about {self.skin.wall_m * 1e3:.1f} mm inside it " if self.skin.wall_m else ""
+        return (
+            f"An inner skin {inside}with its rim is left out: {self.hollow.left_out_m2 * 1e4:,.0f} "
+            f"cm², {self.hollow.left_out_share * 100:.0f} % of the file. The mould does not touch "
+            "it."
+        )
 
     @classmethod
     def of(cls, found: "Survey") -> "SurveyFacts":
         """Return the facts of a survey that are kept."""
-        kept, curve = found.skin.kept, found.measures.curve
+        casting, curve = found.casting, found.measures.curve
+        skin, kept = casting.skin, casting.skin.kept
         centres = {w: None if curve is None else curve.centre(w) for w in _SHOWN_WALLS_M}
         return cls(
-            skin=SkinFacts(
-                int(kept.sum()), int((~kept).sum()), found.skin.method, found.skin.wall_m
-            ),
-            repairs=found.repairs,
+            skin=SkinFacts(int(kept.sum()), int((~kept).sum()), skin.method, skin.wall_m),
+            repairs=casting.repairs,
             waste_area_m2=found.measures.waste_m2,
             shell_volume_m3={}
             if curve is None
@@ -140,6 +177,11 @@ class SurveyFacts:
             girths=found.girths,
             opening_girth_m=found.opening_girth_m,
             widest_girth_m=found.widest_girth_m,
+            hollow=HollowFacts(
+                skin.verdict, skin.evidence, casting.left_out_m2, casting.left_out_share
+            ),
+            asks=casting.asks,
+            bands=found.bands,
         )
 
 
@@ -177,6 +219,9 @@ class Surveyed:
     girths: tuple[Girth, ...]
     opening_girth_m: float
     widest_girth_m: float
+    hollow: HollowFacts
+    asks: tuple[Question, ...]
+    bands: Bands
 
     @classmethod
     def of(cls, facts: SurveyFacts) -> "Surveyed":
@@ -184,7 +229,7 @@ class Surveyed:
         skin = facts.skin
         return cls(
             SkinReport(
-                skin.kept_faces, skin.dropped_faces, skin.method, skin.wall_m, skin.sentence
+                skin.kept_faces, skin.dropped_faces, skin.method, skin.wall_m, facts.skin_sentence
             ),
             tuple(RepairReport(one.kind, one.count, one.sentence) for one in facts.repairs),
             facts.waste_area_m2,
@@ -195,4 +240,7 @@ class Surveyed:
             facts.girths,
             facts.opening_girth_m,
             facts.widest_girth_m,
+            facts.hollow,
+            facts.asks,
+            facts.bands,
         )

@@ -3,7 +3,7 @@
 import numpy as np
 
 from mildhusk.core.geometry.mesh import Flags, Floats, Integers, Mesh
-from mildhusk.core.geometry.repair import by_edge
+from mildhusk.core.geometry.topology import by_edge
 
 # A corner nearer to the line than this share of the piece lies on it.
 _ON_LINE = 1e-7

@@ -19,6 +19,8 @@ THICKEST_WALL_M = 0.012
 USUAL_CELLS = 120_000
 USUAL_POINTS = 250_000
 _FINEST_M, _COARSEST_M = 3e-4, 0.006
+MOST_CELLS = 8_000_000
+"""Of any piece: some 200 MB. What is larger than a person is measured more coarsely instead."""
 _MOST_PARTS = 4
 _STEPS = 48
 _KEPT = 16
@@ -160,7 +162,8 @@ def _measured_curve(
 
 def _cell(mesh: Mesh, cells: int) -> float:
     volume = float(np.prod(np.maximum(mesh.extents, 0.005)))
-    return float(np.clip((volume / cells) ** (1.0 / 3.0), _FINEST_M, _COARSEST_M))
+    usual = float(np.clip((volume / cells) ** (1.0 / 3.0), _FINEST_M, _COARSEST_M))
+    return max(usual, float((volume / MOST_CELLS) ** (1.0 / 3.0)))
 
 
 def _cells_inside(surface: SampledSurface, closed: SampledSurface, thickest_m: float) -> Integers:

@@ -18,6 +18,18 @@ class LengthUnit(StrEnum):
         """One of this unit. [m]"""
         return _METRES[self]
 
+    @property
+    def plural(self) -> str:
+        """Its name in words, of several."""
+        return _PLURALS[self]
+
+
+_PLURALS = {
+    LengthUnit.MILLIMETRE: "millimetres",
+    LengthUnit.CENTIMETRE: "centimetres",
+    LengthUnit.METRE: "metres",
+    LengthUnit.INCH: "inches",
+}
 
 # NIST SP 811 (2008), appendix B.8: 1 in = 2.54 E-02 m exactly; the others by prefix.
 _METRES = {

@@ -9,9 +9,9 @@ from scipy.sparse.csgraph import connected_components
 from mildhusk.core.errors import MeshFileError
 from mildhusk.core.geometry.cutting import finer_near, split_along
 from mildhusk.core.geometry.mesh import Flags, Integers, Mesh, face_frames
-from mildhusk.core.geometry.repair import neighbours
 from mildhusk.core.geometry.skin import Skin
 from mildhusk.core.geometry.survey_options import FaceRole, Mark
+from mildhusk.core.geometry.topology import neighbours
 
 # The longest edge left inside a mark, as a share of its radius: its border is then round to 0.3 %.
 _EDGE = 1.0 / 8.0
@@ -45,14 +45,16 @@ def marked(mesh: Mesh, skin: Skin, marks: tuple[Mark, ...]) -> tuple[Mesh, Skin,
         A mark that touches no face, or marks that leave none.
     """
     kept, cut_away = skin.kept, np.zeros(len(mesh.faces), dtype=bool)
+    doubtful = skin.doubtful
     for number, mark in enumerate(marks, start=1):
         mesh, parent, inside = _patch(mesh, mark, number)
-        kept, cut_away = kept[parent], cut_away[parent]
+        kept, cut_away, doubtful = kept[parent], cut_away[parent], doubtful[parent]
+        doubtful[inside] = False
         kept[inside] = mark.role is not FaceRole.LEFT_OUT
         cut_away[inside] = mark.role is FaceRole.CUT_AWAY
     if not kept.any():
         raise MeshFileError("The marks leave no casting face; take one of them back.", "marks")
-    return mesh, replace(skin, kept=kept), cut_away & kept
+    return mesh, replace(skin, kept=kept, doubtful=doubtful & kept), cut_away & kept
 
 
 def _patch(mesh: Mesh, mark: Mark, number: int) -> tuple[Mesh, Integers, Flags]:

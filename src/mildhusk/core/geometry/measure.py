@@ -10,7 +10,7 @@ from mildhusk.core.constants import AREA_BAND, LARGEST_PIECE_M, SMALLEST_PIECE_M
 from mildhusk.core.errors import MeshFileError
 from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.geometry.mesh import Floats, Integers, Mesh
-from mildhusk.core.geometry.repair import bodies, by_edge
+from mildhusk.core.geometry.topology import bodies, by_edge
 
 # An edge folded back by more than this is a knife edge, not a corner; its mitre would be endless.
 _SHARPEST_FOLD = np.radians(150.0)
@@ -18,11 +18,25 @@ _SHARPEST_FOLD = np.radians(150.0)
 
 @dataclass(frozen=True, slots=True)
 class Opening:
-    """A hole in the face, closed by a flat lid for its area."""
+    """A hole in the face, closed by a flat lid for its area.
+
+    Parameters
+    ----------
+    perimeter_m, area_m2 : float
+    centre_m : tuple of 3 floats
+    girth_m : float
+        By a tape drawn tight round it; 0 where nobody taped it. [m]
+    out : tuple of 3 floats
+        Unit vector out of it; its plane is square to that. Nought where nobody looked.
+    name : str
+    """
 
     perimeter_m: float
     area_m2: float
     centre_m: tuple[float, float, float]
+    girth_m: float = 0.0
+    out: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    name: str = ""
 
 
 @dataclass(frozen=True, slots=True)

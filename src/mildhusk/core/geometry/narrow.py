@@ -8,7 +8,7 @@ from scipy.sparse.csgraph import connected_components
 
 from mildhusk.core.geometry.mesh import Flags, Mesh, face_frames
 from mildhusk.core.geometry.rays import Caster
-from mildhusk.core.geometry.repair import neighbours
+from mildhusk.core.geometry.topology import neighbours
 
 # Cosine between the normals of two walls that grow towards each other.
 _FACING = -0.5

@@ -10,7 +10,7 @@ from mildhusk.core.errors import MeshFileError
 from mildhusk.core.geometry.cutting import split_along
 from mildhusk.core.geometry.level import OpenMould
 from mildhusk.core.geometry.mesh import Floats, Integers, Mesh
-from mildhusk.core.geometry.repair import border, loops
+from mildhusk.core.geometry.topology import border, loops
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -130,9 +130,19 @@ def cut_above(mesh: Mesh, height_m: float) -> tuple[Mesh, Integers]:
     return Mesh(cut.vertices[used], corner.reshape(-1, 3)), parent[above]
 
 
-def holes_closed(mesh: Mesh) -> Mesh:
-    """Close every opening but the longest with a flat lid, whose faces come last."""
+def holes_closed(mesh: Mesh, under_m: float = math.inf) -> Mesh:
+    """Close every opening but the longest with a flat lid, whose faces come last.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        [m]
+    under_m : float
+        Only those narrower than this; a round one is as wide as its rim by pi. [m]
+    """
     for rim in rims(mesh)[1:]:
+        if rim.length_m / math.pi >= under_m:
+            continue
         ring = mesh.vertices[rim.corners]
         middle = np.full(len(ring), len(mesh.vertices))
         fan = np.c_[np.roll(rim.corners, -1), rim.corners, middle]

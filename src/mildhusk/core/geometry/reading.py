@@ -2,6 +2,7 @@
 
 import io
 import struct
+from dataclasses import dataclass
 
 import numpy as np
 import trimesh
@@ -11,7 +12,15 @@ from trimesh.exchange.stl import load_stl
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
 from mildhusk.core.errors import MeshFileError, MeshTooLargeError
 from mildhusk.core.geometry.announced import announced
+from mildhusk.core.geometry.length_units import LengthUnit
 from mildhusk.core.geometry.mesh import Mesh, join_corners
+from mildhusk.core.geometry.ply_file import ply_triangles
+from mildhusk.core.geometry.polygon_files import (
+    as_text,
+    obj_triangles,
+    off_triangles,
+    without_mark,
+)
 
 _HEADER_BYTES = 80
 _COUNT_BYTES = 4
@@ -27,7 +36,35 @@ OTHER_FORMATS = ("obj", "ply", "glb", "3mf", "off")
 """File endings read beside STL."""
 
 
-def read_shape(content: bytes, file_name: str) -> Mesh:
+@dataclass(frozen=True, slots=True, eq=False)
+class ReadShape:
+    """What was read of a file.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        In `unit`, or in an unknown one.
+    unit : LengthUnit or None
+        What the file says or its format lays down; None where neither does.
+    """
+
+    mesh: Mesh
+    unit: LengthUnit | None
+
+
+# Of 3MF: core specification 1.3, table of ST_Unit (from memory); what is no unit of ours is told
+# in the one beside it.
+_UNITS_OF_3MF = {
+    "micron": (LengthUnit.MILLIMETRE, 1e-3),
+    "millimeter": (LengthUnit.MILLIMETRE, 1.0),
+    "centimeter": (LengthUnit.CENTIMETRE, 1.0),
+    "inch": (LengthUnit.INCH, 1.0),
+    "foot": (LengthUnit.INCH, 12.0),
+    "meter": (LengthUnit.METRE, 1.0),
+}
+
+
+def read_shape(content: bytes, file_name: str) -> ReadShape:
     """Read a shape file of any known kind, told by its name's ending.
 
     Parameters
@@ -38,8 +75,7 @@ def read_shape(content: bytes, file_name: str) -> Mesh:
 
     Returns
     -------
-    Mesh
-        In the unit of the file.
+    ReadShape
 
     Raises
     ------
@@ -47,12 +83,21 @@ def read_shape(content: bytes, file_name: str) -> Mesh:
         Above the size limit, or with too many faces.
     MeshFileError
         An unknown kind, or a file that cannot be read as its kind.
+
+    Notes
+    -----
+    A 3MF says its unit and is in millimetres where it does not; a GLB is in metres (glTF 2.0,
+    section 3.4, from memory).
     """
     ending = file_name.rpartition(".")[2].lower()
-    mesh = _read_other(content, ending) if ending in OTHER_FORMATS else read_stl(content)
+    read = (
+        _read_other(content, ending)
+        if ending in OTHER_FORMATS
+        else ReadShape(read_stl(content), None)
+    )
     # A polygon of many corners is many faces.
-    _refuse_too_many(0, len(mesh.faces))
-    return mesh
+    _refuse_too_many(0, len(read.mesh.faces))
+    return read
 
 
 def _refuse_too_many(vertices: int, faces: int) -> None:
@@ -68,7 +113,10 @@ def _refuse_too_many(vertices: int, faces: int) -> None:
         )
 
 
-def _read_other(content: bytes, ending: str) -> Mesh:
+_POLYGON_FILES = {"obj": obj_triangles, "off": off_triangles, "ply": ply_triangles}
+
+
+def _read_other(content: bytes, ending: str) -> ReadShape:
     if len(content) > MAX_MESH_FILE_BYTES:
         raise MeshTooLargeError(too_large_sentence(len(content)))
     if not content.strip(b"\0 \t\r\n"):
@@ -77,17 +125,23 @@ def _read_other(content: bytes, ending: str) -> Mesh:
     try:
         told = announced(content, ending)
         _refuse_too_many(told.vertices, told.faces)
-        # No resolver: what a file names beside itself is never looked for.
-        read = trimesh.load_mesh(io.BytesIO(content), file_type=ending, process=False)
-        triangles = np.asarray(read.triangles)
+        if ending in _POLYGON_FILES:
+            triangles = _POLYGON_FILES[ending](without_mark(content))
+        else:
+            # No resolver: what a file names beside itself is never looked for.
+            read = trimesh.load_mesh(io.BytesIO(content), file_type=ending, process=False)
+            triangles = np.asarray(read.triangles)
     except (MeshFileError, MeshTooLargeError):
         raise
-    except Exception as error:  # the library's readers raise whatever their parsing meets
+    except Exception as error:  # the readers raise whatever their parsing meets
         raise MeshFileError(unreadable) from error
     if triangles.ndim != 3 or len(triangles) == 0:
         raise MeshFileError("The file holds no faces; export the shape again as a mesh.")
     _refuse_non_numbers(triangles)
-    return join_corners(triangles)
+    if ending == "3mf":
+        unit, factor = _UNITS_OF_3MF.get(told.unit, _UNITS_OF_3MF["millimeter"])
+        return ReadShape(join_corners(triangles * factor), unit)
+    return ReadShape(join_corners(triangles), LengthUnit.METRE if ending == "glb" else None)
 
 
 def read_stl(content: bytes) -> Mesh:
@@ -119,6 +173,8 @@ def read_stl(content: bytes) -> Mesh:
         raise MeshTooLargeError(too_large_sentence(len(content)))
     if not content.strip(b"\0 \t\r\n"):
         raise MeshFileError("The file is empty; export the shape again as an STL.")
+    if not _is_binary(content):
+        content = _plain_text(content)
     triangles = _ascii_triangles(content) if _is_ascii(content) else _binary_triangles(content)
     _refuse_non_numbers(triangles)
     return join_corners(triangles)
@@ -141,9 +197,20 @@ def too_large_sentence(size: int) -> str:
     )
 
 
+def _is_binary(content: bytes) -> bool:
+    """Tell a binary file by its exact length: it may begin with the word "solid" too."""
+    return len(content) == _HEADER_BYTES + _COUNT_BYTES + _FACE_BYTES * _face_count(content)
+
+
+def _plain_text(content: bytes) -> bytes:
+    """Return a text file without its byte order mark, in UTF-8."""
+    if content[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        return as_text(content).encode()
+    return without_mark(content)
+
+
 def _is_ascii(content: bytes) -> bool:
-    # A binary file may begin with "solid" too, so its exact length decides first.
-    if len(content) == _HEADER_BYTES + _COUNT_BYTES + _FACE_BYTES * _face_count(content):
+    if _is_binary(content):
         return False
     return content.lstrip()[:5].lower() == b"solid" and b"\0" not in content[:1000]
 

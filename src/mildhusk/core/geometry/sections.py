@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial import ConvexHull, QhullError
 
-from mildhusk.core.geometry.mesh import Floats, Mesh
+from mildhusk.core.geometry.mesh import Floats, Mesh, face_frames
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,6 +80,17 @@ def square_to(axis: Floats) -> Floats:
     first = np.cross(axis, helper)
     first /= np.linalg.norm(first)
     return np.array([first, np.cross(axis, first)])
+
+
+def long_axis(mesh: Mesh) -> Floats:
+    """Return the way along which a face is longest, (3,): the first principal axis of its area."""
+    centre, _, area = face_frames(mesh)
+    middle = (centre * area[:, None]).sum(axis=0) / area.sum()
+    offset = centre - middle
+    _, axes = np.linalg.eigh((offset * area[:, None]).T @ offset)
+    along = axes[:, -1]
+    # Upwards, so that it does not depend on how the axes were found.
+    return np.asarray(along if along[np.abs(along).argmax()] > 0.0 else -along)
 
 
 def girths(mesh: Mesh, axis: Floats, count: int = 24) -> tuple[Girth, ...]:

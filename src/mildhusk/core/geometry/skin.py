@@ -1,40 +1,52 @@
 """Which faces are the outer skin: of a hollow print the inner one is no casting face."""
 
-from dataclasses import dataclass
-from enum import StrEnum
+from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.sparse import coo_array
+from scipy.sparse import coo_array, diags_array
 from scipy.sparse.csgraph import connected_components
+from scipy.sparse.linalg import cg
 from scipy.spatial import cKDTree
 
+from mildhusk.core.geometry.hollow import (
+    STEP,
+    TOLD_APART,
+    Pairs,
+    find_pairs,
+    judge,
+    nested_bodies,
+    openness,
+    sampled,
+    weigh,
+)
 from mildhusk.core.geometry.mesh import Flags, Floats, Integers, Mesh, face_frames
+from mildhusk.core.geometry.openings import lids, rims
 from mildhusk.core.geometry.rays import Caster
-from mildhusk.core.geometry.repair import by_edge, neighbours
+from mildhusk.core.geometry.skin_terms import (
+    NO_EVIDENCE,
+    HollowEvidence,
+    HollowVerdict,
+    SkinMethod,
+)
+from mildhusk.core.geometry.survey_options import SkinChoice
+from mildhusk.core.geometry.topology import by_edge, neighbours
+from mildhusk.core.geometry.winding import winding_numbers
 
-_DIRECTIONS = 64
-_FIRST_LOOK, _MOST_SAMPLES = 2_000, 20_000
-# Rays start this share of the piece away from their face.
-_STEP = 2e-5
-# A wall of a print is thinner than this share of the piece.
-_THIN = 0.12
-# A face is inner when its partner across the wall sees this much more of the sky.
-_MORE_OPEN = 0.12
-# Below this share of the area an inner skin is noise.
-_WORTH = 0.02
-# Faces over an edge that bends by less than this are one patch.
-_SMOOTH = np.radians(35.0)
-# A rim is a patch narrower than this many walls.
-_RIM_WALLS = 2.0
-
-
-class SkinMethod(StrEnum):
-    """How the casting face was found."""
-
-    ALL = "all"
-    """Every face is casting face."""
-    OUTER = "outer"
-    """By rays: what faces a wall whose other side sees more of the sky is inside."""
+_SAMPLES = 8_000
+# A face is surely inner or outer where one side sees this much more than the other.
+_SURE = 0.25
+# What sees so much of its hemisphere is outside, whatever stands behind it.
+_SEES_ALL = 0.75
+# A verdict reaches so many walls over smooth face.
+_REACH_WALLS = 1.0
+# Over a bend the border is cheap: the weight falls to 1/e at this angle, and no lower than that.
+_BEND, _LEAST_WEIGHT = np.radians(40.0), 0.02
+# A rim lies so near to the inner skin, and beneath it, so deep, the wall is no wider than this; in
+# walls. So many ways across are tried.
+_BESIDE_WALLS, _BENEATH, _RIM_WALLS, _ACROSS = 2.0, 0.35, 1.7, 6
+# A scrap of one skin in the other is smaller than this share of its own.
+_SCRAP = 0.05
+_POINTS_OF_A_PATCH = 12
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -48,152 +60,209 @@ class Skin:
     method : SkinMethod
     wall_m : float or None
         Usual thickness of a hollow print; None when it is not hollow. [m]
+    verdict : HollowVerdict
+        What the faces themselves say, whatever was chosen.
+    evidence : HollowEvidence
+    doubtful : (m,) bool
+        What the other answer would leave out, where it asks and nobody answered.
     """
 
     kept: Flags
     method: SkinMethod
     wall_m: float | None
+    verdict: HollowVerdict
+    evidence: HollowEvidence
+    doubtful: Flags
 
 
 def all_faces(mesh: Mesh) -> Skin:
-    """Return every face as casting face."""
-    return Skin(np.ones(len(mesh.faces), dtype=bool), SkinMethod.ALL, None)
+    """Return every face as casting face, unlooked at."""
+    none = np.zeros(len(mesh.faces), dtype=bool)
+    return Skin(~none, SkinMethod.ALL, None, HollowVerdict.NO, NO_EVIDENCE, none)
 
 
-def outer_skin(mesh: Mesh) -> Skin:
-    """Find the outer skin of a print.
+def find_skin(mesh: Mesh, choice: SkinChoice = SkinChoice.UNASKED) -> Skin:
+    """Say whether a file is a hollow print, and which of its faces are casting face.
 
     Parameters
     ----------
     mesh : Mesh
-        In metres; which way round its faces are does not matter.
+        In metres, neighbours agreeing about outside.
+    choice : SkinChoice
+        What somebody said of it.
 
     Returns
     -------
     Skin
+        Where the evidence is thin and nobody said anything, nothing is left out, and what would be
+        is told as doubtful.
+    """
+    _, _, area = face_frames(mesh)
+    nested = nested_bodies(mesh)
+    rest = Mesh(mesh.vertices, mesh.faces[~nested]) if nested.any() else mesh
+    caster = Caster(rest)
+    pairs = find_pairs(rest, caster)
+    evidence = weigh(rest, caster, pairs, float(area[nested].sum() / area.sum()))
+    verdict = judge(evidence, float(mesh.extents.max()))
+    by_pairs = judge(replace(evidence, nested_share=0.0), float(mesh.extents.max()))
+    inner = nested.copy()
+    wanted = by_pairs is not HollowVerdict.NO or choice is SkinChoice.OUTER
+    if wanted and choice is not SkinChoice.ALL and evidence.wall_m is not None:
+        inner[~nested] = _inner_faces(rest, caster, evidence.wall_m)
+    none = np.zeros(len(inner), dtype=bool)
+    if choice is SkinChoice.ALL or not inner.any() or inner.all():
+        return Skin(~none, SkinMethod.ALL, None, verdict, evidence, none)
+    if nested.any() and by_pairs is HollowVerdict.NO:
+        evidence = _round_the_nested(mesh, evidence)
+    wall = evidence.wall_m
+    if choice is SkinChoice.UNASKED and by_pairs is HollowVerdict.ASKS:
+        sure = nested
+        method = SkinMethod.OUTER if sure.any() else SkinMethod.ALL
+        return Skin(~sure, method, wall, HollowVerdict.ASKS, evidence, inner & ~sure)
+    return Skin(~inner, SkinMethod.OUTER, wall, verdict, evidence, none)
+
+
+def _round_the_nested(mesh: Mesh, evidence: HollowEvidence) -> HollowEvidence:
+    """Add to the evidence how far bodies lie inside the one round them, where that is even."""
+    pairs = find_pairs(mesh, Caster(mesh))
+    if not pairs.even.any():
+        return replace(evidence, paired_share=0.0, wall_m=None)
+    wall = float(np.median(pairs.thickness[pairs.even]))
+    return replace(evidence, paired_share=float(pairs.even.mean()), wall_m=wall)
+
+
+def _inner_faces(mesh: Mesh, caster: Caster, wall: float) -> Flags:
+    """Return the inner skin, its rim and what lies inside, with smooth borders.
 
     Notes
     -----
-    From each sampled face rays go to both sides. The side that sees more of the sky is its free
-    side, and how much of a hemisphere it sees is its openness. A ray to the other side finds the
-    partner across the wall. Where the wall is thin and the partner is more open, the face is inner.
-    The flat rim between the skins is a narrow patch beside the inner one, and goes with it.
+    Each face leans to one skin by how much more of the sky the face across the wall sees. The
+    leanings are spread over the faces as a potential, held where they are sure, that flows easily
+    over smooth face and hardly over bends; the skins meet where it is nought (a random walker's
+    segmentation: Grady, IEEE Trans. Pattern Anal. 28 (2006) 1768, from memory).
     """
     centre, normal, area = face_frames(mesh)
-    caster = Caster(mesh)
-
-    def judge(most: int) -> _Judged:
-        sample = _sampled(area, most)
-        return _judge(caster, mesh, centre, normal, area, sample)
-
-    # A few samples tell whether it is hollow at all; most files are not.
-    if judge(_FIRST_LOOK).share < _WORTH:
-        return all_faces(mesh)
-    judged = judge(_MOST_SAMPLES)
-    wall = float(np.median(judged.thickness[judged.inner]))
-    dropped = _spread(centre, normal, judged, wall)
-    dropped |= _rims(mesh, dropped, wall)
-    return Skin(~dropped, SkinMethod.OUTER, wall)
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class _Judged:
-    """Sampled faces: which are inner, how thick the wall is there, their share of the area."""
-
-    sample: Integers
-    inner: Flags
-    thickness: Floats
-    share: float
-
-
-def _judge(
-    caster: Caster, mesh: Mesh, centre: Floats, normal: Floats, area: Floats, sample: Integers
-) -> _Judged:
-    step = _STEP * float(mesh.extents.max())
-    openness, free = _openness(caster, step, centre[sample], normal[sample])
-    partner, thickness = _across(caster, step, centre[sample], -free[:, None] * normal[sample])
-    # What sees nothing to either side has its wall on the nearer one.
-    blind = openness == 0.0
-    other = _across(caster, step, centre[sample][blind], (free[:, None] * normal[sample])[blind])
-    nearer = (other[0] >= 0) & (other[1] < thickness[blind])
-    partner[blind] = np.where(nearer, other[0], partner[blind])
-    thickness[blind] = np.where(nearer, other[1], thickness[blind])
-    thin = (partner >= 0) & (thickness < _THIN * float(mesh.extents.max()))
-    open_there = np.zeros(len(sample))
-    open_there[thin], _ = _openness(caster, step, centre[partner[thin]], normal[partner[thin]])
-    inner = thin & (open_there > openness + _MORE_OPEN)
-    share = float(area[sample][inner].sum() / area[sample].sum())
-    return _Judged(sample, inner, thickness, share)
-
-
-def _across(caster: Caster, step: float, start: Floats, into: Floats) -> tuple[Integers, Floats]:
-    return caster.hits(start + step * into, into)
-
-
-def _sampled(area: Floats, most: int) -> Integers:
-    if len(area) <= most:
-        return np.arange(len(area))
-    # Evenly by area, and the same ones each time.
-    at = (np.arange(most) + 0.5) / most * area.sum()
-    return np.unique(np.searchsorted(np.cumsum(area), at).clip(0, len(area) - 1))
-
-
-def _openness(caster: Caster, step: float, centre: Floats, normal: Floats) -> tuple[Floats, Floats]:
-    """Return how much of a hemisphere the freer side sees, and which side that is, +1 or -1."""
-    sky = _hemisphere()
-    tangent = np.cross(normal, np.where(np.abs(normal[:, :1]) < 0.7, [[1.0, 0, 0]], [[0, 1.0, 0]]))
-    tangent /= np.linalg.norm(tangent, axis=1, keepdims=True)
-    across = np.cross(normal, tangent)
-    seen = np.zeros((2, len(centre)))
-    for side, sign in enumerate((1.0, -1.0)):
-        start = centre + sign * step * normal
-        for x, y, z in sky:
-            towards = x * tangent + y * across + sign * z * normal
-            seen[side] += ~caster.blocked(start, towards)
-    seen /= len(sky)
-    return seen.max(axis=0), np.where(seen[0] >= seen[1], 1.0, -1.0)
-
-
-def _hemisphere() -> Floats:
-    """Directions spread evenly by the cosine: a spiral of golden angles on the disc, raised."""
-    k = np.arange(_DIRECTIONS)
-    radius = np.sqrt((k + 0.5) / _DIRECTIONS)
-    turn = k * np.pi * (3.0 - np.sqrt(5.0))
-    x, y = radius * np.cos(turn), radius * np.sin(turn)
-    return np.stack([x, y, np.sqrt(1.0 - radius**2)], axis=1)
-
-
-def _spread(centre: Floats, normal: Floats, judged: _Judged, wall: float) -> Flags:
-    """Give every face the verdict of the nearest sample that looks the same way."""
-    if len(judged.sample) == len(centre):
-        return judged.inner
+    pairs = find_pairs(mesh, caster, len(area))
+    sample = sampled(area, _SAMPLES)
+    lean = _leanings(mesh, caster, pairs, sample, wall)
     # Two skins lie a wall apart and look opposite ways; so much apart they are in this space too.
     known = np.c_[centre, wall * normal]
-    _, nearest = cKDTree(known[judged.sample]).query(known)
-    return np.asarray(judged.inner[nearest])
+    tree = cKDTree(known[sample])
+    lean = lean[tree.query(known)[1]]
+    rim = _rim_faces(caster, pairs, centre, normal, wall)
+    inner_near = cKDTree(centre[lean > TOLD_APART]) if (lean > TOLD_APART).any() else None
+    if inner_near is not None:
+        rim[rim] = inner_near.query(centre[rim])[0] < _BESIDE_WALLS * wall
+        lean[rim] = 1.0
+    inner = _potential(mesh, lean, area, wall) > 0.0
+    inner = _without_scraps(mesh, inner, area)
+    return inner | _lying_inside(mesh, ~inner, area)
 
 
-def _rims(mesh: Mesh, dropped: Flags, wall: float) -> Flags:
-    """Return the narrow patches beside the inner skin."""
+def _leanings(mesh: Mesh, caster: Caster, pairs: Pairs, sample: Integers, wall: float) -> Floats:
+    """Return for each sample how surely it is inner, +1, or outer, -1; 0 says nothing."""
+    centre, normal, _ = face_frames(mesh)
+    step = STEP * float(mesh.extents.max())
+    own = openness(caster, step, centre[sample], normal[sample])
+    near = (pairs.partner[sample] >= 0) & (pairs.thickness[sample] < 2.5 * wall)
+    lean = np.where(own > _SEES_ALL, -1.0, 0.0)
+    partner = pairs.partner[sample[near]]
+    across = openness(caster, step, centre[partner], normal[partner])
+    lean[near] = np.clip((across - own[near]) / _SURE, -1.0, 1.0)
+    return np.where(np.abs(lean) < TOLD_APART, 0.0, lean)
+
+
+def _rim_faces(caster: Caster, pairs: Pairs, centre: Floats, normal: Floats, wall: float) -> Flags:
+    """Return faces across the end of a wall: nothing parallel behind, a wall wide beneath them."""
+    rim = (pairs.partner < 0) | (pairs.thickness > 2.5 * wall)
+    some = np.flatnonzero(rim)
+    if not len(some):
+        return rim
+    beneath = centre[some] - _BENEATH * wall * normal[some]
+    helper = np.eye(3)[np.abs(normal[some]).argmin(axis=1)]
+    first = np.cross(normal[some], helper)
+    first /= np.maximum(np.linalg.norm(first, axis=1, keepdims=True), 1e-12)
+    second = np.cross(normal[some], first)
+    width = np.full(len(some), np.inf)
+    for turn in np.arange(_ACROSS) * np.pi / _ACROSS:
+        towards = np.cos(turn) * first + np.sin(turn) * second
+        both = [caster.hits(beneath, side * towards) for side in (1.0, -1.0)]
+        met = (both[0][0] >= 0) & (both[1][0] >= 0)
+        width = np.where(met, np.minimum(width, both[0][1] + both[1][1]), width)
+    rim[some] = width < _RIM_WALLS * wall
+    return rim
+
+
+def _potential(mesh: Mesh, lean: Floats, area: Floats, wall: float) -> Floats:
     first, second, _ = neighbours(mesh)
-    _, normal, area = face_frames(mesh)
-    bend = np.arccos(np.clip(np.abs(np.einsum("ij,ij->i", normal[first], normal[second])), 0, 1))
-    smooth = (bend < _SMOOTH) & (dropped[first] == dropped[second])
-    count = len(mesh.faces)
-    graph = coo_array(
-        (np.ones(int(smooth.sum()), np.int8), (first[smooth], second[smooth])), shape=(count, count)
+    centre, normal, _ = face_frames(mesh)
+    bend = np.arccos(np.clip(np.einsum("ij,ij->i", normal[first], normal[second]), -1.0, 1.0))
+    apart = np.linalg.norm(centre[first] - centre[second], axis=1)
+    weight = _edge_lengths(mesh) / np.maximum(apart, 1e-12)
+    weight = np.minimum(weight, 100.0) * np.maximum(np.exp(-((bend / _BEND) ** 2)), _LEAST_WEIGHT)
+    count = len(area)
+    hold = np.abs(lean) * area / (_REACH_WALLS * wall) ** 2
+    both = coo_array(
+        (np.r_[weight, weight], (np.r_[first, second], np.r_[second, first])), shape=(count, count)
+    ).tocsr()
+    along = np.asarray(both.sum(axis=1)).ravel()
+    diagonal = along + hold + 1e-9 * along.mean()
+    system = diags_array(diagonal) - both
+    found, _ = cg(
+        system, hold * np.sign(lean), x0=lean, rtol=1e-4, maxiter=500, M=diags_array(1.0 / diagonal)
     )
-    patches, patch = connected_components(graph, directed=False)
-    along = patch[first] != patch[second]
-    edge = _edge_lengths(mesh)
-    border = np.bincount(patch[first[along]], edge[along], patches)
-    border += np.bincount(patch[second[along]], edge[along], patches)
-    beside = np.zeros(patches, dtype=bool)
-    beside[patch[first[along & dropped[second]]]] = True
-    beside[patch[second[along & dropped[first]]]] = True
-    width = 2.0 * np.bincount(patch, area, patches) / np.maximum(border, 1e-300)
-    rim = beside & (width < _RIM_WALLS * wall)
-    return np.asarray(rim[patch] & ~dropped)
+    return np.asarray(found)
+
+
+def _without_scraps(mesh: Mesh, inner: Flags, area: Floats) -> Flags:
+    """Give small islands of one skin inside the other to the one round them."""
+    inner = inner.copy()
+    first, second, _ = neighbours(mesh)
+    for skin in (True, False):
+        same = (inner[first] == skin) & (inner[second] == skin)
+        label = _components(len(area), first[same], second[same])
+        of_it = inner == skin
+        size = np.bincount(label, np.where(of_it, area, 0.0))
+        scrap = of_it & (size[label] < _SCRAP * float(area[of_it].sum()))
+        # A whole body beside the others is no island.
+        meets = np.zeros(len(size), dtype=bool)
+        across = inner[first] != inner[second]
+        meets[label[first[across]]] = True
+        meets[label[second[across]]] = True
+        inner[scrap & meets[label]] = not skin
+    return inner
+
+
+def _components(count: int, first: Integers, second: Integers) -> Integers:
+    ones = np.ones(len(first), np.int8)
+    _, label = connected_components(coo_array((ones, (first, second)), shape=(count, count)))
+    return np.asarray(label)
+
+
+def _lying_inside(mesh: Mesh, kept: Flags, area: Floats) -> Flags:
+    """Return faces of other parts that lie inside the largest one when its openings are closed."""
+    first, second, _ = neighbours(mesh)
+    both = kept[first] & kept[second]
+    label = _components(len(area), first[both], second[both])
+    size = np.bincount(label, np.where(kept, area, 0.0))
+    main = int(size.argmax())
+    inside = np.zeros(len(area), dtype=bool)
+    others = [name for name in np.argsort(-size).tolist() if name != main and size[name] > 0.0]
+    if not others:
+        return inside
+    outer = Mesh(mesh.vertices, mesh.faces[label == main])
+    closing = lids(outer, rims(outer))
+    if closing is not None:
+        size_before = len(outer.vertices)
+        outer = Mesh(
+            np.r_[outer.vertices, closing.vertices], np.r_[outer.faces, closing.faces + size_before]
+        )
+    for name in others[:100]:
+        faces = np.flatnonzero(label == name)
+        some = faces[sampled(area[faces], _POINTS_OF_A_PATCH)]
+        middles = mesh.vertices[mesh.faces[some]].mean(axis=1)
+        inside[faces] = (np.abs(winding_numbers(outer, middles)) > 0.5).all()
+    return inside
 
 
 def _edge_lengths(mesh: Mesh) -> Floats:

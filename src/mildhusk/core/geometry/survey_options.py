@@ -11,8 +11,29 @@ from mildhusk.core.errors import MeshFileError
 class SkinChoice(StrEnum):
     """Which faces are wanted as casting face."""
 
+    UNASKED = "unasked"
+    """The outer skin of what is clearly a hollow print, all faces of anything else."""
     OUTER = "outer"
+    """The outer skin: somebody says that it is a hollow print."""
     ALL = "all"
+
+
+class LoosePartsChoice(StrEnum):
+    """What is done with small parts beside the piece."""
+
+    UNASKED = "unasked"
+    """They are left out while they are a small share of the file."""
+    COUNTED = "counted"
+    LEFT_OUT = "left-out"
+
+
+class SpikesChoice(StrEnum):
+    """What is done with single corners that stand far out."""
+
+    UNASKED = "unasked"
+    """Those that nothing but a damaged file has are moved back."""
+    KEPT = "kept"
+    MOVED_BACK = "moved-back"
 
 
 class FaceRole(StrEnum):
@@ -69,6 +90,8 @@ class SurveyWish:
     Parameters
     ----------
     skin : SkinChoice
+    loose_parts : LoosePartsChoice
+    spikes : SpikesChoice
     rim_z_m : float or None
         Cut off what is below this height, along z. [m]
     skirt_m : float
@@ -77,13 +100,18 @@ class SurveyWish:
         Draw the rim, or the end of its skirt, inwards by this, to keep liquid in. [m]
     close_holes : bool
         Count every opening but the longest as closed: cast over and cut out later.
+    close_under_m : float
+        Count openings narrower than this as closed, all but the longest. [m]
     marks : tuple of Mark
         Places a person told about; the later one wins.
     """
 
-    skin: SkinChoice = SkinChoice.OUTER
+    skin: SkinChoice = SkinChoice.UNASKED
+    loose_parts: LoosePartsChoice = LoosePartsChoice.UNASKED
+    spikes: SpikesChoice = SpikesChoice.UNASKED
     rim_z_m: float | None = None
     skirt_m: float = 0.0
     ledge_m: float = 0.0
     close_holes: bool = False
+    close_under_m: float = 0.0
     marks: tuple[Mark, ...] = ()

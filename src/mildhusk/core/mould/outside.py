@@ -9,12 +9,12 @@ from skimage.measure import marching_cubes
 from mildhusk.core.errors import MouldError
 from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.geometry.cutting import split_along
-from mildhusk.core.geometry.distance_field import Reach, volume_curve
+from mildhusk.core.geometry.distance_field import MOST_CELLS, Reach, volume_curve
 from mildhusk.core.geometry.measure import measure_face
 from mildhusk.core.geometry.mesh import Floats, Mesh
 from mildhusk.core.geometry.nearest import nearest_on, sample_surface
 from mildhusk.core.geometry.openings import holes_closed, lids, rims
-from mildhusk.core.geometry.repair import bodies
+from mildhusk.core.geometry.topology import bodies
 from mildhusk.core.mould.estimate import THICKEST_RUBBER_M, require_wall
 
 _CELLS, _POINTS = 60_000, 125_000
@@ -133,6 +133,7 @@ def rubber_surface(piece: Standing, wall_m: float) -> Mesh:
     box = np.maximum(closed.extents + 2.0 * wall_m, 0.01)
     cell = (float(np.prod(box)) / _SURFACE_CELLS) ** (1.0 / 3.0)
     cell = float(np.clip(cell, _FINEST_SURFACE_M, _COARSEST_SURFACE_M))
+    cell = max(cell, float((np.prod(box) / MOST_CELLS) ** (1.0 / 3.0)))
     surface = sample_surface((closed,), cell, wall_m + 4.0 * cell)
     near = surface.depth <= wall_m + 3.5 * cell
     middle = surface.origin + (np.argwhere(near) + 0.5) * cell
