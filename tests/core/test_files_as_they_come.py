@@ -4,6 +4,8 @@ Exact: what the mould touches of a print is the body it was hollowed from, cut a
 """
 
 import functools
+import io
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -28,10 +30,11 @@ from mildhusk.core.geometry.length_units import LengthUnit
 from mildhusk.core.geometry.measure import measure_face
 from mildhusk.core.geometry.mesh import Mesh, join_corners
 from mildhusk.core.geometry.questions import answered, unit_question
+from mildhusk.core.geometry.reading import read_shape
 from mildhusk.core.geometry.repair import RepairKind, repair
 from mildhusk.core.geometry.sections import section, section_length
 from mildhusk.core.geometry.skin_terms import HollowVerdict
-from mildhusk.core.geometry.survey import casting_face, survey
+from mildhusk.core.geometry.survey import area_band, casting_face, survey
 from mildhusk.core.geometry.survey_options import SkinChoice, SurveyWish
 from mildhusk.demo.shapes import bust, ellipsoid, half_mask, helmet
 
@@ -333,3 +336,125 @@ def test_what_was_found_is_told_with_its_area():
     assert f"{facts.hollow.left_out_m2 * 1e4:,.0f} cm²" in facts.skin_sentence
     everything = casting_face(hollow_print(*FORMS["half mask"]), SurveyWish(skin=SkinChoice.ALL))
     assert (everything.left_out, everything.asks) == (None, ())
+
+
+# --- surfaces that nobody here made ---
+
+REGISTRY = Path(__file__).parents[1] / "registry"
+
+
+@pytest.mark.parametrize("name", ["head.stl", "dome-one.stl", "dome-two.stl", "face.obj"])
+def test_open_surfaces_measure_as_the_mesh_library_measures_them(name):
+    """Where they are clean: area and volume within half a per cent of the library's."""
+    content = (REGISTRY / name).read_bytes()
+    unit = 1e-2 if name == "face.obj" else 1e-3
+    library = trimesh.load_mesh(io.BytesIO(content), file_type=name[-3:])
+    found = casting_face(read_shape(content, name).mesh.scaled(unit), SurveyWish())
+    face = measure_face(found.face)
+    assert (found.skin.verdict, found.asks) == (HollowVerdict.NO, ())
+    assert face.area_m2 == pytest.approx(library.area * unit**2, rel=5e-3)
+    if library.is_watertight:
+        assert face.volume_m3 == pytest.approx(library.volume * unit**3, rel=5e-3)
+    else:
+        rim = sum(one.length(library.vertices) for one in library.outline().entities)
+        assert face.openings[0].perimeter_m == pytest.approx(rim * unit, rel=5e-3)
+
+
+def test_a_closed_head_is_as_wide_as_its_widest_level_section():
+    """The library's own sections square to the head's height, by their convex hulls."""
+    content = (REGISTRY / "head.stl").read_bytes()
+    library = trimesh.load_mesh(io.BytesIO(content), file_type="stl")
+    found = survey(read_shape(content, "head.stl").mesh.scaled(1e-3), SurveyWish())
+    low, high = library.bounds[:, 2]
+    widest = 0.0
+    for at in np.linspace(low, high, 40)[1:-1]:
+        cut = library.section(plane_origin=[0, 0, at], plane_normal=[0, 0, 1])
+        hull = trimesh.path.polygons.Polygon(cut.vertices[:, :2]).convex_hull
+        widest = max(widest, hull.length)
+    assert found.widest_girth_m == pytest.approx(widest * 1e-3, rel=1e-2)
+
+
+# --- whatever happens to a file ---
+
+
+def _flip(rng, corners):
+    some = rng.random(len(corners)) < rng.uniform(0.0, 0.3)
+    return np.where(some[:, None, None], corners[:, ::-1], corners)
+
+
+def _lose(rng, corners):
+    return corners[rng.random(len(corners)) > rng.uniform(0.0, 0.02)]
+
+
+def _double(rng, corners):
+    return np.concatenate([corners, corners[rng.random(len(corners)) < 0.2]])
+
+
+def _loosen(rng, corners):
+    off = 10.0 ** rng.uniform(-6.0, -4.0)
+    return corners + rng.uniform(-off, off, corners.shape)
+
+
+def _sliver(rng, corners):
+    face, side = rng.integers(0, len(corners), 60), rng.integers(0, 3, 60)
+    a, b = corners[face, side], corners[face, (side + 1) % 3]
+    tips = a + rng.uniform(0.1, 0.9, (60, 1)) * (b - a)
+    tips = tips + rng.normal(size=a.shape) * 10.0 ** rng.uniform(-9.0, -4.0)
+    return np.concatenate([corners, np.stack([a, b, tips], 1)])
+
+
+def _pull(rng, corners):
+    where = corners[rng.integers(len(corners)), 0]
+    moved = where * rng.uniform(1.3, 30.0)
+    return np.where((corners == where).all(axis=2)[:, :, None], moved, corners)
+
+
+def _sprinkle(rng, corners):
+    little = trimesh.creation.icosphere(subdivisions=0, radius=rng.uniform(0.0005, 0.004))
+    ways = rng.normal(size=(rng.integers(1, 40), 3))
+    ways *= 0.13 / np.linalg.norm(ways, axis=1, keepdims=True)
+    return np.concatenate([corners, *(little.triangles + way for way in ways)])
+
+
+def _divide(rng, corners):
+    some = rng.random(len(corners)) < 0.1
+    a, b, c = (corners[some, k] for k in range(3))
+    middle = (a + b) / 2.0
+    return np.concatenate(
+        [corners[~some], np.stack([a, middle, c], 1), np.stack([middle, b, c], 1)]
+    )
+
+
+DAMAGES = (_flip, _lose, _double, _loosen, _sliver, _pull, _sprinkle, _divide)
+BODIES = {
+    "ball": joined(trimesh.creation.icosphere(subdivisions=3, radius=R)),
+    "bowl": half_sphere(R, 14),
+    "egg": Mesh(sphere(1.0, 24).vertices * [0.07, 0.09, 0.12], sphere(1.0, 24).faces),
+    "ring": joined(trimesh.creation.torus(0.08, 0.03, major_sections=40, minor_sections=20)),
+}
+
+
+@pytest.mark.parametrize("name", BODIES)
+def test_a_damaged_file_is_measured_within_its_band_or_asked_about_or_refused(name):
+    """125 bodies each, with one to four damages at random: never a silent miss."""
+    body = BODIES[name]
+    good = measure_face(body)
+    told = {"measured": 0, "asked": 0, "refused": 0}
+    for seed in range(125):
+        rng = np.random.default_rng(seed)
+        corners = body.vertices[body.faces]
+        some = rng.permutation(len(DAMAGES))[: rng.integers(1, 5)]
+        for at in sorted(some.tolist()):
+            corners = DAMAGES[at](rng, corners)
+        try:
+            found = casting_face(join_corners(corners), SurveyWish())
+        except MeshFileError:
+            told["refused"] += 1
+            continue
+        face = measure_face(found.face)
+        off = abs(good.area_m2 / face.area_m2 - 1.0)
+        told["asked" if found.asks else "measured"] += 1
+        what = [DAMAGES[at].__name__ for at in sorted(some.tolist())]
+        assert off <= area_band(found, face), (seed, what, off)
+    # Most of it can be mended: refusing everything is no answer.
+    assert told["measured"] > 60, told

@@ -220,3 +220,164 @@ def test_what_is_announced_is_what_the_mesh_library_wrote(ending):
     unit = "millimeter" if ending == "3mf" else ""
     assert announced(content, ending) == Announced(len(ball.vertices), len(ball.faces), unit)
     assert len(read_shape(content, f"ball.{ending}").mesh.faces) == len(ball.faces)
+
+
+# --- formats to the letter ---
+
+TURN = trimesh.transformations.rotation_matrix(0.5, [1, 2, 3])
+
+
+def _written(model: trimesh.Trimesh, ending: str) -> bytes:
+    content = model.export(file_type=ending)
+    return content.encode() if isinstance(content, str) else content
+
+
+@pytest.mark.parametrize("ending", ["stl", "obj", "ply", "off", "glb", "3mf"])
+def test_the_same_piece_in_every_format_is_the_same_mesh(ending):
+    ball = trimesh.creation.icosphere(subdivisions=3, radius=90.0)
+    one, other = (read_shape(_written(ball, kind), f"ball.{kind}").mesh for kind in (ending, "stl"))
+    assert (len(one.vertices), len(one.faces)) == (len(other.vertices), len(other.faces))
+    assert _area(one) == pytest.approx(_area(other), rel=1e-6)
+
+
+def _area(mesh) -> float:
+    corners = mesh.vertices[mesh.faces]
+    sides = corners[:, 1:] - corners[:, :1]
+    return float(np.linalg.norm(np.cross(sides[:, 0], sides[:, 1]), axis=1).sum() / 2.0)
+
+
+@pytest.mark.parametrize(
+    ("word", "unit", "factor"),
+    [
+        (' unit="inch"', LengthUnit.INCH, 1.0),
+        (' unit="centimeter"', LengthUnit.CENTIMETRE, 1.0),
+        (' unit="foot"', LengthUnit.INCH, 12.0),
+        (' unit="micron"', LengthUnit.MILLIMETRE, 1e-3),
+        ("", LengthUnit.MILLIMETRE, 1.0),
+    ],
+)
+def test_a_3mf_is_in_the_unit_it_says_and_in_millimetres_where_it_says_none(word, unit, factor):
+    """3MF core specification, units: millimetre is the default (from memory)."""
+    made = io.BytesIO()
+    build = '<build><item objectid="0" transform="1 0 0 0 1 0 0 0 1 5 0 0"/></build>'
+    body = f"<resources>{_TRIANGLE}</resources>{build}"
+    space = "http://schemas.microsoft.com/3dmanufacturing/core/2015/02"
+    with zipfile.ZipFile(made, "w") as archive:
+        archive.writestr("3D/3dmodel.model", f'<model xmlns="{space}"{word}>{body}</model>')
+    read = read_shape(made.getvalue(), "x.3mf")
+    assert read.unit is unit
+    # The item is moved by 5 of its units.
+    assert read.mesh.bounds[0][0] == pytest.approx(5.0 * factor)
+    assert _area(read.mesh) == pytest.approx(0.5 * factor**2)
+
+
+def test_a_glb_is_in_metres_and_each_node_stands_where_it_says():
+    """glTF 2.0, section 3.4: metres (from memory)."""
+    scene = trimesh.Scene()
+    cube = trimesh.creation.box((1.0, 2.0, 3.0))
+    for at in (0.0, 10.0):
+        move = TURN.copy()
+        move[0, 3] = at
+        scene.add_geometry(cube, node_name=f"at {at}", transform=move)
+    read = read_shape(scene.export(file_type="glb"), "two.glb")
+    assert read.unit is LengthUnit.METRE
+    assert len(read.mesh.faces) == 24
+    corners = trimesh.transform_points(cube.vertices, TURN)
+    assert read.mesh.bounds[0] == pytest.approx(corners.min(axis=0), abs=1e-5)
+    far = corners.max(axis=0)
+    assert read.mesh.bounds[1] == pytest.approx([far[0] + 10.0, far[1], far[2]], abs=1e-5)
+
+
+def test_numbers_that_count_back_name_the_corners_above_them():
+    """Each face names the three corners above it by -3 to -1, as many exporters write."""
+    ball = trimesh.creation.icosphere(subdivisions=2, radius=50.0)
+    lines = []
+    for triangle in ball.triangles:
+        lines += [f"v {x} {y} {z}" for x, y, z in triangle] + ["f -3/1/1 -2//2 -1"]
+    read = read_shape("\n".join(lines).encode(), "back.obj")
+    assert _area(read.mesh) == pytest.approx(ball.area, rel=1e-6)
+    with pytest.raises(MeshFileError, match="names corner"):
+        read_shape(b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 9\n", "off.obj")
+    with pytest.raises(MeshFileError, match="counts from 1"):
+        read_shape(b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 0 1 2\n", "off.obj")
+
+
+# A square with a notch down to its middle, and a comb that no corner sees all of.
+NOTCHED = np.array([[0.0, 0], [20, 0], [20, 20], [10, 5], [0, 20]])
+COMB = np.array(
+    [[0.0, 0], [60, 0], [60, 30], [50, 30], [50, 10], [35, 10], [35, 30], [25, 30], [25, 10],
+     [10, 10], [10, 30], [0, 30]]
+)  # fmt: skip
+
+
+def _polygon_file(outline, ending: str) -> bytes:
+    rows = "\n".join(f"{x} {y} {0.3 * x}" for x, y in outline)
+    ring = range(len(outline))
+    match ending:
+        case "obj":
+            corners = "\n".join(f"v {row}" for row in rows.splitlines())
+            return f"{corners}\nf {' '.join(str(at + 1) for at in ring)}\n".encode()
+        case "off":
+            face = f"{len(outline)} {' '.join(map(str, ring))} 200 10 10"
+            return f"OFF # a remark\n{len(outline)} 1 0\n{rows}\n{face}\n".encode()
+        case _:
+            head = (
+                f"ply\nformat ascii 1.0\nelement vertex {len(outline)}\nproperty float x\n"
+                "property float y\nproperty float z\nelement face 1\n"
+                "property list uchar int vertex_indices\nend_header\n"
+            )
+            face = f"{len(outline)} {' '.join(map(str, ring))}"
+            return f"{head}{rows}\n{face}\n".encode()
+
+
+@pytest.mark.parametrize("ending", ["obj", "off", "ply"])
+@pytest.mark.parametrize("outline", [NOTCHED, COMB], ids=["notched", "comb"])
+def test_a_polygon_has_its_own_area_at_whichever_corner_it_begins(outline, ending):
+    """Exact: the shoelace formula, on a plane that rises by 0.3."""
+    x, y = outline.T
+    exact = 0.5 * abs(x @ np.roll(y, -1) - y @ np.roll(x, -1)) * np.sqrt(1.0 + 0.3**2)
+    for begin in range(len(outline)):
+        content = _polygon_file(np.roll(outline, begin, axis=0), ending)
+        assert _area(read_shape(content, f"x.{ending}").mesh) == pytest.approx(exact, rel=1e-6)
+
+
+def _binary_ply(end: str, rows: bytes) -> bytes:
+    kind = "binary_little_endian" if end == "<" else "binary_big_endian"
+    head = (
+        f"ply\nformat {kind} 1.0\ncomment made here\nelement vertex 5\nproperty float x\n"
+        "property float y\nproperty double z\nproperty uchar red\nelement face 2\n"
+        "property list uchar int vertex_indices\nproperty uchar red\nend_header\n"
+    )
+    corners = b"".join(struct.pack(f"{end}ffdB", x, y, 0.0, 7) for x, y in NOTCHED)
+    return head.encode() + corners + rows
+
+
+@pytest.mark.parametrize("end", ["<", ">"], ids=["little", "big"])
+def test_a_binary_ply_may_mix_triangles_and_others_and_carry_colours(end):
+    """Exact: a triangle of 200 and a quadrilateral of 150 by the shoelace formula."""
+    rows = struct.pack(f"{end}B3iBB4iB", 3, 0, 1, 2, 9, 4, 0, 2, 3, 4, 9)
+    assert _area(read_shape(_binary_ply(end, rows), "x.ply").mesh) == pytest.approx(350.0)
+    with pytest.raises(MeshFileError, match="cut short"):
+        read_shape(_binary_ply(end, rows[:-3]), "x.ply")
+
+
+@pytest.mark.parametrize("ending", ["obj", "off", "stl", "ply"])
+def test_a_byte_order_mark_changes_nothing(ending):
+    text = stl_bytes(box(1, 1, 1), ascii_text=True) if ending == "stl" else None
+    content = text or _polygon_file(NOTCHED, ending)
+    plain, marked = (
+        read_shape(one, f"x.{ending}").mesh for one in (content, b"\xef\xbb\xbf" + content)
+    )
+    assert _area(marked) == _area(plain)
+    if ending in ("obj", "off"):
+        wide = content.decode().encode("utf-16")
+        assert _area(read_shape(wide, f"x.{ending}").mesh) == _area(plain)
+
+
+def test_corners_that_differ_in_colour_alone_are_one_corner():
+    """A square whose two triangles have corners of their own colour."""
+    lines = [
+        "v 0 0 0 1 0 0", "v 1 0 0 1 0 0", "v 1 1 0 1 0 0",
+        "v 0 0 0 0 1 0", "v 1 1 0 0 1 0", "v 0 1 0 0 1 0", "f 1 2 3", "f 4 5 6",
+    ]  # fmt: skip
+    assert len(read_shape("\n".join(lines).encode(), "x.obj").mesh.vertices) == 4

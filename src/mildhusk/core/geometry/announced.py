@@ -11,7 +11,6 @@ from functools import cache
 from xml.etree import ElementTree
 
 from mildhusk.core.errors import MeshFileError
-from mildhusk.core.geometry.polygon_files import without_mark
 
 LARGEST_UNPACKED_BYTES = 600_000_000
 """Of an archive; more than any shape of `MOST_FACES` faces takes."""
@@ -59,7 +58,7 @@ def announced(content: bytes, ending: str) -> Announced:
 
 
 def _obj(content: bytes) -> tuple[int, int]:
-    lines = b"\n" + without_mark(content)
+    lines = b"\n" + content
     return lines.count(b"\nv "), lines.count(b"\nf ")
 
 
@@ -70,7 +69,7 @@ def _ply(content: bytes) -> tuple[int, int]:
 
 
 def _off(content: bytes) -> tuple[int, int]:
-    words = re.sub(rb"#[^\n]*", b"", without_mark(content[:10_000])).partition(b"OFF")[2].split()
+    words = re.sub(rb"#[^\n]*", b"", content[:10_000]).partition(b"OFF")[2].split()
     return int(words[0]), int(words[1])
 
 

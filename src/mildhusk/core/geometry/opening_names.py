@@ -13,9 +13,12 @@ _ALIKE, _LEVEL = 0.35, 0.12
 _A_HOLE = 0.7
 # From the opening below (0) to the crown (1): eyes and visors are higher than mouths.
 _EYES_FROM = 0.4
+_SMOOTHINGS = 4
 
 
-def named_openings(mesh: Mesh, openings: tuple[Rim, ...]) -> tuple[Opening, ...]:
+def named_openings(
+    mesh: Mesh, openings: tuple[Rim, ...], *, toothed: bool = False
+) -> tuple[Opening, ...]:
     """Measure and name openings.
 
     Parameters
@@ -24,6 +27,9 @@ def named_openings(mesh: Mesh, openings: tuple[Rim, ...]) -> tuple[Opening, ...]
         [m]
     openings : tuple of Rim
         The longest first: that is the one a mould is filled by.
+    toothed : bool
+        Whether their rims run from face to face, as where two skins meet; their length is then
+        taken through the middles of their teeth.
 
     Returns
     -------
@@ -37,7 +43,7 @@ def named_openings(mesh: Mesh, openings: tuple[Rim, ...]) -> tuple[Opening, ...]
     """
     if not openings:
         return ()
-    measured = [_measured(mesh, rim) for rim in openings]
+    measured = [_measured(mesh, rim, toothed) for rim in openings]
     names = ["main opening", *(f"opening {at}" for at in range(2, len(openings) + 1))]
     up = -openings[0].out
     height = mesh.vertices @ up
@@ -67,18 +73,28 @@ def named_openings(mesh: Mesh, openings: tuple[Rim, ...]) -> tuple[Opening, ...]
     )
 
 
-def _measured(mesh: Mesh, rim: Rim) -> Opening:
+def _measured(mesh: Mesh, rim: Rim, toothed: bool) -> Opening:
     ring = mesh.vertices[rim.corners]
+    length_m = min(rim.length_m, _through_teeth(ring)) if toothed else rim.length_m
     middle = ring.mean(axis=0)
     after = np.roll(ring, -1, axis=0)
     lid = np.cross(ring - middle, after - middle).sum(axis=0) / 2.0
     return Opening(
-        rim.length_m,
+        length_m,
         float(np.linalg.norm(lid)),
         _triple(middle),
         taped(np.stack([ring, after], axis=1), rim.out),
         _triple(rim.out),
     )
+
+
+def _through_teeth(ring: Floats) -> float:
+    """Return the length of a ring through the middles of its edges, taken again and again; what
+    that takes from a circle is given back. [m]"""
+    for _ in range(_SMOOTHINGS):
+        ring = (ring + np.roll(ring, -1, axis=0)) / 2.0
+    length = float(np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1).sum())
+    return length / float(np.cos(np.pi / len(ring)) ** _SMOOTHINGS)
 
 
 def _pair_of(

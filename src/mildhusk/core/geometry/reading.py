@@ -123,10 +123,12 @@ def _read_other(content: bytes, ending: str) -> ReadShape:
         raise MeshFileError("The file is empty; export the shape again.")
     unreadable = f"The file cannot be read as {ending.upper()}; export the shape again, or as STL."
     try:
+        if ending in _POLYGON_FILES:
+            content = _plain_text(content)
         told = announced(content, ending)
         _refuse_too_many(told.vertices, told.faces)
         if ending in _POLYGON_FILES:
-            triangles = _POLYGON_FILES[ending](without_mark(content))
+            triangles = _POLYGON_FILES[ending](content)
         else:
             # No resolver: what a file names beside itself is never looked for.
             read = trimesh.load_mesh(io.BytesIO(content), file_type=ending, process=False)

@@ -9,9 +9,10 @@ from scipy.sparse.csgraph import connected_components
 
 from mildhusk.core.errors import MeshFileError
 from mildhusk.core.geometry.mesh import Flags, Floats, Integers, Mesh, face_frames
+from mildhusk.core.geometry.spikes import pull_back
 from mildhusk.core.geometry.survey_options import LoosePartsChoice, SpikesChoice
 from mildhusk.core.geometry.topology import bodies, border, by_edge, loops, neighbours
-from mildhusk.core.geometry.welding import mend_edges, size_of, weld
+from mildhusk.core.geometry.welding import mend_edges, weld
 
 # A separate body with less than this share of the area, and smaller than that share across.
 _CRUMB_AREA, _CRUMB_SIZE = 1e-3, 0.1
@@ -22,15 +23,16 @@ _TINY_ROUND = 0.04
 _CLEARLY = 0.002
 LEFT_OUT_UNASKED = 0.02
 """Above this share of the area nothing is left out before it was asked."""
-# A spike's tip is so many times as far from its neighbours as they are from each other, a share of
-# the piece at least and some usual edges; they are few, and as close together as corners are there.
-_SPIKE, _SPIKE_SIZE, _SPIKE_EDGES, _SPIKE_CORNERS, _SPIKE_FOOT = 8.0, 0.05, 4.0, 16, 4.0
-# From so many times on it is asked; a horn of few faces may look like that.
-_PERHAPS_SPIKE = 4.0
-_MOST_SPIKES = 400
 # A file holds together where fewer of its edges than this stand open.
 _OPEN_EDGES, _FEW_FACES = 0.5, 30
 _ROUNDS = 3
+# A fin has no more faces than this.
+_FIN_FACES = 4
+# Faces that are missing: a loop of so few edges, no longer than so many usual ones, in a file of so
+# many faces that nobody drew it.
+_MISSING_EDGES, _MISSING_LONG, _DRAWN_FACES = 5, 8.0, 200
+# A body is a loose part where it has less than this share of the largest one's area.
+_LOOSE_AREA = 0.05
 
 
 class RepairKind(StrEnum):
@@ -157,11 +159,12 @@ def repair(
     mesh, made, fins = _drop_fins(mesh, loose_parts)
     note(made.kind, made.count, made.area_m2)
     counted_m2 = float(face_frames(mesh)[2][fins].sum())
-    mesh, divided = _mend_seams(mesh)
+    mesh, divided = _mend_seams(mesh, welded.apart)
     note(RepairKind.SEAMS, divided)
     _require_holding_together(mesh)
-    mesh, made, perhaps, perhaps_m2 = _pull_back(mesh, spikes)
-    note(made.kind, made.count)
+    pulled = pull_back(mesh, spikes)
+    mesh = pulled.mesh
+    note(RepairKind.FAR_CORNERS, pulled.moved)
     mesh, made, loose = _drop_crumbs(mesh, loose_parts)
     note(made.kind, made.count, made.area_m2)
     mesh, made = _turn_back(mesh)
@@ -171,7 +174,7 @@ def repair(
     filled = len(mesh.faces) - len(loose)
     counted_m2 += float(face_frames(mesh)[2][: len(loose)][loose].sum())
     loose = np.r_[loose, np.zeros(filled, dtype=bool)]
-    return Repaired(mesh, tuple(done), loose, counted_m2, perhaps, perhaps_m2)
+    return Repaired(mesh, tuple(done), loose, counted_m2, pulled.perhaps, pulled.perhaps_m2)
 
 
 def _kept(mesh: Mesh, keep: Flags) -> Mesh:
@@ -217,12 +220,25 @@ def _drop_fins(mesh: Mesh, choice: LoosePartsChoice) -> tuple[Mesh, Repair, Flag
 
 
 def _fins(faces: Integers, corners: int) -> Flags:
+    """Return faces of little patches that hang on an edge which two other faces share."""
     start, end = faces.ravel(), np.roll(faces, -1, axis=1).ravel()
-    order, _, shared_by = by_edge(start, end, corners)
+    order, opens, shared_by = by_edge(start, end, corners)
+    if not (shared_by > 2).any():
+        return np.zeros(len(faces), dtype=bool)
     by_side = np.empty(len(start), dtype=np.int64)
     by_side[order] = np.repeat(shared_by, shared_by)
     sharing = by_side.reshape(-1, 3)
-    return np.asarray((sharing > 2).any(axis=1) & ((sharing == 1).sum(axis=1) == 2))
+    pair = opens[shared_by == 2]
+    graph = coo_array(
+        (np.ones(len(pair), np.int8), (order[pair] // 3, order[pair + 1] // 3)),
+        shape=(len(faces), len(faces)),
+    )
+    patches, patch = connected_components(graph, directed=False)
+    hangs, is_open = np.zeros(patches, dtype=bool), np.zeros(patches, dtype=bool)
+    hangs[patch[(sharing > 2).any(axis=1)]] = True
+    is_open[patch[(sharing == 1).any(axis=1)]] = True
+    fin = hangs & is_open & (np.bincount(patch) <= _FIN_FACES)
+    return np.asarray(fin[patch])
 
 
 def _left_out(choice: LoosePartsChoice, share: float) -> bool:
@@ -232,10 +248,10 @@ def _left_out(choice: LoosePartsChoice, share: float) -> bool:
     return choice is LoosePartsChoice.LEFT_OUT
 
 
-def _mend_seams(mesh: Mesh) -> tuple[Mesh, int]:
+def _mend_seams(mesh: Mesh, apart: float) -> tuple[Mesh, int]:
     divided = 0
     for _ in range(_ROUNDS):
-        mesh, here = mend_edges(mesh)
+        mesh, here = mend_edges(mesh, apart)
         divided += here
         if not here:
             break
@@ -252,73 +268,11 @@ def _require_holding_together(mesh: Mesh) -> None:
         )
 
 
-def _pull_back(mesh: Mesh, choice: SpikesChoice) -> tuple[Mesh, Repair, int, float]:
-    """Move the tips of single spikes back among their neighbours.
-
-    Returns besides how many more look like spikes, and the area that moving them would take. [m^2]
-    """
-    tips = _spike_tips(mesh)
-    least = _PERHAPS_SPIKE if choice is SpikesChoice.MOVED_BACK else _SPIKE
-    sure = {tip: foot for tip, (foot, times) in tips.items() if times > least}
-    if choice is SpikesChoice.KEPT:
-        sure = {}
-    torn = _torn_faces(mesh)
-    made = Repair(RepairKind.FAR_CORNERS, len(sure) + int(torn.sum()))
-    mesh = _moved(_kept(mesh, ~torn) if torn.any() else mesh, sure)
-    perhaps = {tip: foot for tip, (foot, _) in tips.items() if tip not in sure}
-    if not perhaps:
-        return mesh, made, 0, 0.0
-    area, without = (float(face_frames(one)[2].sum()) for one in (mesh, _moved(mesh, perhaps)))
-    return mesh, made, len(perhaps), area - without
-
-
-def _torn_faces(mesh: Mesh) -> Flags:
-    """Return faces that reach far out to a corner which no other face has."""
-    alone = np.bincount(mesh.faces.ravel(), minlength=len(mesh.vertices)) == 1
-    tip = alone[mesh.faces]
-    torn = np.zeros(len(mesh.faces), dtype=bool)
-    some = np.flatnonzero(tip.sum(axis=1) == 1)
-    corner = tip[some].argmax(axis=1)
-    a, b, c = (mesh.vertices[mesh.faces[some, (corner + k) % 3]] for k in range(3))
-    foot = (b + c) / 2.0
-    away, wide = np.linalg.norm(a - foot, axis=1), np.linalg.norm(c - b, axis=1) / 2.0
-    torn[some] = (away > _SPIKE * wide) & (away > size_of(mesh))
-    return torn
-
-
-def _moved(mesh: Mesh, to: dict[int, Floats]) -> Mesh:
-    if not to:
-        return mesh
-    vertices = mesh.vertices.copy()
-    for corner, place in to.items():
-        vertices[corner] = place
-    return Mesh(vertices, mesh.faces)
-
-
-def _spike_tips(mesh: Mesh) -> dict[int, tuple[Floats, float]]:
-    """Return corners that may be spikes: the middle of their neighbours, and how many times
-    further than those are from it they stand away."""
-    start, end = mesh.faces.ravel(), np.roll(mesh.faces, -1, axis=1).ravel()
-    length = np.linalg.norm(mesh.vertices[end] - mesh.vertices[start], axis=1)
-    usual = float(np.median(length))
-    far = length > max(_SPIKE_SIZE * size_of(mesh), _SPIKE_EDGES * usual)
-    corners, many = np.unique(np.r_[start[far], end[far]], return_counts=True)
-    # Most of the edges of a tip are long, and few of those of its neighbours.
-    faces_at = np.bincount(mesh.faces.ravel(), minlength=len(mesh.vertices))
-    suspects = corners[(many > faces_at[corners]) & (faces_at[corners] <= _SPIKE_CORNERS)]
-    found: dict[int, tuple[Floats, float]] = {}
-    for tip in suspects[:_MOST_SPIKES].tolist():
-        ring = np.setdiff1d(mesh.faces[(mesh.faces == tip).any(axis=1)], tip)
-        foot = mesh.vertices[ring].mean(axis=0)
-        wide = float(np.linalg.norm(mesh.vertices[ring] - foot, axis=1).max())
-        away = float(np.linalg.norm(mesh.vertices[tip] - foot))
-        if len(ring) >= 3 and wide < _SPIKE_FOOT * usual and away > _PERHAPS_SPIKE * wide:
-            found[tip] = (foot, away / max(wide, 1e-12))
-    return found
-
-
 def _drop_crumbs(mesh: Mesh, loose_parts: LoosePartsChoice) -> tuple[Mesh, Repair, Flags]:
-    """Leave out small bodies beside the piece, unless they are too much of it to do so unasked."""
+    """Leave out crumbs beside the piece, unless they are too much of it to do so unasked.
+
+    Returns besides which faces are of small bodies that are counted.
+    """
     nothing, none = Repair(RepairKind.LOOSE_CRUMBS, 0), np.zeros(len(mesh.faces), dtype=bool)
     count, label = bodies(mesh)
     if count == 1:
@@ -333,13 +287,14 @@ def _drop_crumbs(mesh: Mesh, loose_parts: LoosePartsChoice) -> tuple[Mesh, Repai
         across = np.maximum(across, high - low)
     size = float(mesh.extents.max())
     crumb = (area < _CRUMB_AREA * area.sum()) & (across < _CRUMB_SIZE * size)
-    share = float(area[crumb].sum() / area.sum())
-    loose = np.asarray(crumb[label])
+    small = crumb | (area < _LOOSE_AREA * area.max())
+    gone = crumb if loose_parts is LoosePartsChoice.UNASKED else small
+    share = float(area[gone].sum() / area.sum())
     if not _left_out(loose_parts, share):
-        return mesh, nothing, loose
-    made = Repair(RepairKind.LOOSE_CRUMBS, int(crumb.sum()), float(area[crumb].sum()))
-    kept = _kept(mesh, ~loose)
-    return kept, made, np.zeros(len(kept.faces), dtype=bool)
+        return mesh, nothing, np.asarray(small[label])
+    made = Repair(RepairKind.LOOSE_CRUMBS, int(gone.sum()), float(area[gone].sum()))
+    keep = ~gone[label]
+    return _kept(mesh, keep), made, np.asarray((small & ~gone)[label[keep]])
 
 
 def _turn_back(mesh: Mesh) -> tuple[Mesh, Repair]:
@@ -389,16 +344,26 @@ def _wedges(mesh: Mesh, body: Integers) -> Floats:
     return np.asarray(np.einsum("ij,ij->i", a, np.cross(b, c)))
 
 
+def _usual_edge(mesh: Mesh) -> float:
+    """Return the middle one of the lengths of all sides of faces."""
+    corners = mesh.vertices[mesh.faces]
+    sides = np.linalg.norm(corners - np.roll(corners, -1, axis=1), axis=2)
+    return float(np.median(sides))
+
+
 def close_tiny(mesh: Mesh) -> tuple[Mesh, Repair]:
     """Close small loops with a fan about their middle."""
     size = float(mesh.extents.max())
     vertices, faces = [mesh.vertices], [mesh.faces]
     added, closed = 0, 0
-    for loop in loops(*border(mesh)):
+    found = loops(*border(mesh))
+    missing_long = _MISSING_LONG * _usual_edge(mesh) if len(mesh.faces) >= _DRAWN_FACES else 0.0
+    for loop in found:
         ring = mesh.vertices[loop]
         round_it = float(np.linalg.norm(ring - np.roll(ring, -1, axis=0), axis=1).sum())
         few = len(loop) <= _FEW_EDGES and round_it < _FEW_EDGES_LONG * size
-        if not few and round_it >= _TINY_ROUND * size:
+        missing = len(loop) <= _MISSING_EDGES and round_it < missing_long
+        if not few and not missing and round_it >= _TINY_ROUND * size:
             continue
         closed += 1
         after = np.roll(loop, -1)

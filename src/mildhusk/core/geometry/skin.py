@@ -47,6 +47,10 @@ _BESIDE_WALLS, _BENEATH, _RIM_WALLS, _ACROSS = 2.0, 0.35, 1.7, 6
 # A scrap of one skin in the other is smaller than this share of its own.
 _SCRAP = 0.05
 _POINTS_OF_A_PATCH = 12
+# A rim with an edge, sharper than this, is no round lip.
+_EDGE = np.radians(30.0)
+# How often teeth are taken off the border.
+_TEETH = 6
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -150,11 +154,13 @@ def _inner_faces(mesh: Mesh, caster: Caster, wall: float) -> Flags:
     tree = cKDTree(known[sample])
     lean = lean[tree.query(known)[1]]
     rim = _rim_faces(caster, pairs, centre, normal, wall)
-    inner_near = cKDTree(centre[lean > TOLD_APART]) if (lean > TOLD_APART).any() else None
-    if inner_near is not None:
-        rim[rim] = inner_near.query(centre[rim])[0] < _BESIDE_WALLS * wall
-        lean[rim] = 1.0
+    lean[rim] = 0.0
     inner = _potential(mesh, lean, area, wall) > 0.0
+    if inner.any() and rim.any():
+        # The end of a wall belongs to the inside; the edge of a fin, far from it, does not.
+        rim[rim] = cKDTree(centre[inner]).query(centre[rim])[0] < _BESIDE_WALLS * wall
+        lean[rim] = np.where(_of_the_outside(mesh, rim, lean), -1.0, 1.0)
+        inner = _straightened(mesh, _potential(mesh, lean, area, wall))
     inner = _without_scraps(mesh, inner, area)
     return inner | _lying_inside(mesh, ~inner, area)
 
@@ -193,6 +199,21 @@ def _rim_faces(caster: Caster, pairs: Pairs, centre: Floats, normal: Floats, wal
     return rim
 
 
+def _of_the_outside(mesh: Mesh, rim: Flags, lean: Floats) -> Flags:
+    """Return which rim faces are the outer half of a round lip: nearer to the outer skin than to
+    the inner one, and no edge between them and it."""
+    outer, inner = lean < -TOLD_APART, lean > TOLD_APART
+    if not outer.any() or not inner.any():
+        return np.zeros(int(rim.sum()), dtype=bool)
+    centre, normal, _ = face_frames(mesh)
+    first, second, _ = neighbours(mesh)
+    smooth = np.einsum("ij,ij->i", normal[first], normal[second]) > np.cos(_EDGE)
+    label = _components(len(centre), first[smooth], second[smooth])
+    rounded = np.isin(label[rim], np.unique(label[outer]))
+    to_outer, to_inner = (cKDTree(centre[skin]).query(centre[rim])[0] for skin in (outer, inner))
+    return np.asarray(rounded & (to_outer < to_inner))
+
+
 def _potential(mesh: Mesh, lean: Floats, area: Floats, wall: float) -> Floats:
     first, second, _ = neighbours(mesh)
     centre, normal, _ = face_frames(mesh)
@@ -212,6 +233,27 @@ def _potential(mesh: Mesh, lean: Floats, area: Floats, wall: float) -> Floats:
         system, hold * np.sign(lean), x0=lean, rtol=1e-4, maxiter=500, M=diags_array(1.0 / diagonal)
     )
     return np.asarray(found)
+
+
+def _straightened(mesh: Mesh, potential: Floats) -> Flags:
+    """Return the inner faces, teeth of the border taken off where no edge of the piece is there.
+
+    A tooth is a face that has two neighbours of the other skin, and none over an edge.
+    """
+    inner = potential > 0.0
+    first, second, _ = neighbours(mesh)
+    _, normal, _ = face_frames(mesh)
+    smooth = np.einsum("ij,ij->i", normal[first], normal[second]) > np.cos(_EDGE)
+    one, other = first[smooth], second[smooth]
+    count = len(inner)
+    for turn in range(_TEETH):
+        across = inner[one] != inner[other]
+        met = np.bincount(one[across], minlength=count) + np.bincount(
+            other[across], minlength=count
+        )
+        # One skin's teeth at a time, or both would change places.
+        inner = inner ^ ((met >= 2) & (inner == bool(turn % 2)))
+    return inner
 
 
 def _without_scraps(mesh: Mesh, inner: Flags, area: Floats) -> Flags:

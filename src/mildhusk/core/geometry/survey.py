@@ -10,7 +10,7 @@ from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.geometry.distance_field import volume_curve
 from mildhusk.core.geometry.marks import area_of, marked
 from mildhusk.core.geometry.measure import FaceMeasures, measure_face, require_castable
-from mildhusk.core.geometry.mesh import Flags, Floats, Mesh
+from mildhusk.core.geometry.mesh import Flags, Floats, Mesh, face_frames
 from mildhusk.core.geometry.narrow import NarrowPlace, narrow_places
 from mildhusk.core.geometry.opening_names import named_openings
 from mildhusk.core.geometry.openings import Rim, cut_above, drawn_out, holes_closed, lids, rims
@@ -29,6 +29,8 @@ from mildhusk.core.geometry.survey_options import LoosePartsChoice, SpikesChoice
 from mildhusk.core.geometry.welding import size_of
 from mildhusk.core.progress import Tell, silent
 
+_HOLE_EDGES = 12
+"""What has more edges round it was drawn."""
 USUAL_WALL_M = 0.003
 """Narrow places are looked for with this wall (common practice, no source)."""
 
@@ -255,7 +257,8 @@ def _measured(casting: CastingFace, tell: Tell) -> Survey:
     curve = volume_curve(face, lids(face, openings))
     tell(0.8, "taking girths")
     along = girths(face, taped_along(face, openings))
-    named = named_openings(face, openings)
+    toothed = casting.skin.method is SkinMethod.OUTER
+    named = named_openings(face, openings, toothed=toothed)
     opening = named[0].girth_m if named else 0.0
     places, narrow_faces = narrow_places(face, USUAL_WALL_M)
     bands = _bands(casting, measures, curve, along)
@@ -286,14 +289,37 @@ def taped_along(face: Mesh, openings: tuple[Rim, ...]) -> Floats:
 def _bands(
     casting: CastingFace, measures: FaceMeasures, curve: VolumeCurve, along: tuple[Girth, ...]
 ) -> Bands:
-    facets = max(AREA_BAND, facet_error(casting.face))
-    area = facets + casting.doubt
+    area, facets = area_band(casting, measures), max(AREA_BAND, facet_error(casting.face))
     girth = [one.girth_m for one in along]
     widest = int(np.argmax(girth))
     beside = girth[max(widest - 1, 0) : widest + 2]
     # The widest place may lie between two stations, by so much above both.
     between = (max(beside) - min(beside)) / (4.0 * max(beside)) if max(beside) > 0.0 else 0.0
     return Bands(area, max(area, _error_of(curve, measures) + casting.doubt), facets + between)
+
+
+def area_band(casting: CastingFace, measures: FaceMeasures) -> float:
+    """Return what the area of a casting face may be off by: facets, rims, open questions. [1]"""
+    facets = max(AREA_BAND, facet_error(casting.face))
+    return facets + casting.doubt + _doubt_of_rims(casting, measures) + _doubt_of_holes(casting)
+
+
+def _doubt_of_holes(casting: CastingFace) -> float:
+    """Return what small holes of few edges would add, which may be meant or missing faces. [1]"""
+    closing = [rim for rim in rims(casting.face)[1:] if len(rim.corners) <= _HOLE_EDGES]
+    lid = lids(casting.face, tuple(closing))
+    if lid is None:
+        return 0.0
+    return float(face_frames(lid)[2].sum() / face_frames(casting.face)[2].sum())
+
+
+def _doubt_of_rims(casting: CastingFace, measures: FaceMeasures) -> float:
+    """Return what a border between two skins may be off by: half a wall all along it. [1]"""
+    wall = casting.skin.wall_m
+    if casting.skin.method is SkinMethod.ALL or wall is None:
+        return 0.0
+    rims_m = sum(one.perimeter_m for one in measures.openings)
+    return 0.5 * wall * rims_m / measures.area_m2
 
 
 def _error_of(curve: VolumeCurve, measures: FaceMeasures) -> float:

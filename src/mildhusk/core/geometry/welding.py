@@ -22,6 +22,8 @@ _REACH = 2.0
 _OF_USUAL = 0.3
 # From a place on an edge to its ends, as a share of the edge.
 _ON_EDGE = 0.02
+# Corners count as far from all others where they make the piece so much larger.
+_FAR_OUT = 1.5
 # Corners lie on an edge where they are nearer to it than this share of the piece.
 _BESIDE = 5e-5
 
@@ -37,7 +39,8 @@ class Welded:
 def size_of(mesh: Mesh) -> float:
     """Return the size of most of a piece: a corner far from all others does not count."""
     low, high = np.percentile(mesh.vertices, (2.0, 98.0), axis=0)
-    return float(min(1.1 * (high - low).max(), mesh.extents.max()))
+    most, whole = 1.1 * float((high - low).max()), float(mesh.extents.max())
+    return whole if whole < _FAR_OUT * most else most
 
 
 def weld(mesh: Mesh) -> tuple[Mesh, Welded]:
@@ -89,13 +92,15 @@ def weld(mesh: Mesh) -> tuple[Mesh, Welded]:
     return Mesh(vertices, became[mesh.faces]), Welded(count - groups, radius)
 
 
-def mend_edges(mesh: Mesh) -> tuple[Mesh, int]:
+def mend_edges(mesh: Mesh, apart: float) -> tuple[Mesh, int]:
     """Divide faces where other faces' corners stand on their open edges, so that they share them.
 
     Parameters
     ----------
     mesh : Mesh
         Any length unit.
+    apart : float
+        How far corners that were one lay apart, in that unit: so far off its edge one may stand.
 
     Returns
     -------
@@ -107,7 +112,7 @@ def mend_edges(mesh: Mesh) -> tuple[Mesh, int]:
     if len(start) == 0:
         return mesh, 0
     corners = np.unique(np.r_[start, end])
-    near = _BESIDE * size_of(mesh)
+    near = max(_BESIDE * size_of(mesh), apart)
     on_edge = _corners_on(mesh.vertices, start, end, corners, near)
     if not on_edge:
         return mesh, 0
