@@ -15,8 +15,11 @@ from mildhusk.core.geometry.mesh import Mesh
 from mildhusk.demo.shapes import (
     Field,
     Points,
+    bust,
     carve,
     ellipsoid,
+    half_mask,
+    helmet,
     horn,
     join,
     meshed,
@@ -96,3 +99,10 @@ HELMET: Grid = ((-130.0, -180.0, -70.0), (130.0, 140.0, 300.0), 5.3)
 BUST: Grid = ((-95.0, -75.0, -60.0), (95.0, 75.0, 215.0), 3.7)
 MASK: Grid = ((-110.0, -100.0, -110.0), (110.0, 180.0, 110.0), 4.3)
 HEAD: Grid = ((-110.0, -120.0, -100.0), (110.0, 210.0, 260.0), 5.3)
+FORMS: dict[str, tuple[Form, Grid, int]] = {
+    "helmet": (helmet, HELMET, 2),
+    "bust": (bust, BUST, 2),
+    "half mask": (half_mask, MASK, 1),
+    "roaring head": (roaring_head, HEAD, 2),
+}
+"""Form, grid, and along which axis it is cut open at nought."""

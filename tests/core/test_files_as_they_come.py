@@ -13,13 +13,10 @@ import trimesh
 
 from core.corpus import (
     BUST,
-    HEAD,
-    HELMET,
-    MASK,
+    FORMS,
     body_of,
     hollow_print,
     posts,
-    roaring_head,
     solid,
     touched,
 )
@@ -36,14 +33,8 @@ from mildhusk.core.geometry.sections import section, section_length
 from mildhusk.core.geometry.skin_terms import HollowVerdict
 from mildhusk.core.geometry.survey import area_band, casting_face, survey
 from mildhusk.core.geometry.survey_options import SkinChoice, SurveyWish
-from mildhusk.demo.shapes import bust, ellipsoid, half_mask, helmet
+from mildhusk.demo.shapes import bust, ellipsoid
 
-FORMS = {
-    "helmet": (helmet, HELMET, 2),
-    "bust": (bust, BUST, 2),
-    "half mask": (half_mask, MASK, 1),
-    "roaring head": (roaring_head, HEAD, 2),
-}
 R = 0.1
 
 

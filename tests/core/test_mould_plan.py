@@ -11,10 +11,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from core.corpus import FORMS, hollow_print, solid, touched
 from core.shapes import cylinder, half_sphere, sphere, turned
 from mildhusk.core.equipment import Equipment
 from mildhusk.core.errors import ConditionError, MouldError
 from mildhusk.core.geometry.curve import VolumeCurve
+from mildhusk.core.geometry.survey import survey
+from mildhusk.core.geometry.survey_options import SurveyWish
 from mildhusk.core.materials.catalogue import shipped_material, shipped_materials
 from mildhusk.core.materials.kinds import Rubber, ShellMaterial
 from mildhusk.core.mould.answer import PlannedMould
@@ -232,8 +235,6 @@ def test_the_flow_of_a_bingham_body_is_the_integral_of_its_profile():
 
 def test_a_blanket_by_geometry_and_by_its_clay_agree_on_the_bust():
     from mildhusk.core.geometry.reading import read_shape
-    from mildhusk.core.geometry.survey import survey
-    from mildhusk.core.geometry.survey_options import SurveyWish
     from mildhusk.demo.shapes import bust_stl
 
     face = survey(read_shape(bust_stl(), "bust.stl").mesh.scaled(1e-3), SurveyWish()).face
@@ -582,3 +583,32 @@ def test_a_closed_piece_is_planned_too():
     for shape in (sphere(0.08, 30), cylinder(0.05, 0.12)):
         made = plan(study_mould(shape, FIRM, 0.010))
         assert made.rubber_kg > 0.0
+
+
+@pytest.mark.parametrize("name", ["print", "sheet", "solid"])
+@pytest.mark.parametrize("form", ["helmet", "half mask"])
+def test_a_mould_of_any_file_weighs_at_least_its_wall_or_is_refused(form, name):
+    """Area times wall times density is on the mould at least; a cut lies on the piece."""
+    make = {"print": hollow_print, "sheet": touched, "solid": solid}[name]
+    found = survey(make(*FORMS[form]), SurveyWish())
+    study = study_mould(found.face, FIRM, 0.010)
+    if (form, name) == ("half mask", "solid"):
+        # It stands on the tip of its beak.
+        with pytest.raises(MouldError, match="Say where the piece is open"):
+            plan(study)
+        return
+    least = found.measures.area_m2 * 0.010 * FIRM.density_kg_m3
+    assert plan(study).rubber_kg >= least
+    assert 0.0 <= study.peel.cut_m <= max(one.height_m for one in study.peel.stations)
+    assert 0.0 <= study.peel.needed < 9.0
+
+
+def test_less_rubber_than_the_wall_takes_is_refused():
+    """A study whose curve says a third of what area times wall needs."""
+    bowl = half_sphere(0.1, 40)
+    study = study_mould(bowl, FIRM, 0.010)
+    third = replace(
+        study.curve, volumes_m3=tuple(volume / 3.0 for volume in study.curve.volumes_m3)
+    )
+    with pytest.raises(MouldError, match="cannot cover"):
+        plan(replace(study, curve=third))

@@ -39,6 +39,11 @@ _PATCH_S = 900.0
 """Mixing and brushing a soft place, before the coats go over it (assumed)."""
 _LITTLE_FILLER = 0.05
 """So much of the rubber's volume is spread into hollows without much ado (assumed)."""
+_LEAST_OF_WALL = 0.95
+"""Rubber on the mould is no less than this share of area by wall (its curve is measured to 1 %)."""
+_MOST_STRETCH = 9.0
+"""No glove passes more, cut or not: the softest rubbers break at ten times their length (common
+practice, no source)."""
 _CENT = Decimal("0.01")
 
 
@@ -215,6 +220,7 @@ def plan_mould(
             clay = blanket(volume, study.brushed_m2, wish.rubber)
         on_mould = volume * wish.rubber.density_kg_m3
         rubber_kg = on_mould / (1.0 - POURED_LOSS)
+    _require_sense(study, wish, on_mould)
     split = _chosen(study, wish)
     # A block stands on its own: its box was the shell.
     needs_shell = wish.way is not MouldWay.BLOCK
@@ -259,6 +265,42 @@ def plan_mould(
         clock_s=length_of(steps),
         hands_s=sum(task.hands_s for task in tasks),
     )
+
+
+def _require_sense(study: MouldStudy, wish: MouldWish, on_mould_kg: float) -> None:
+    """Refuse what no mould is: then the file does not show where the piece is open.
+
+    Raises
+    ------
+    MouldError
+        Less rubber than its wall takes, a cut that is not on the piece, a stretch beyond reason.
+    """
+    filled = sum(one.volume_m3 for one in study.filled)
+    density, mend = wish.rubber.density_kg_m3, "Look at the piece's page what of it is counted."
+    least_kg = (study.brushed_m2 * study.wall_m - filled) * density
+    if on_mould_kg < _LEAST_OF_WALL * least_kg:
+        raise MouldError(
+            f"{on_mould_kg:.2f} kg of rubber cannot cover {study.brushed_m2 * 1e4:,.0f} cm² with "
+            f"{study.wall_m * 1e3:g} mm: that takes {least_kg:.2f} kg. {mend}",
+            "piece",
+        )
+    peel = study.peel
+    high = max(one.height_m for one in peel.stations)
+    if not 0.0 <= peel.cut_m <= high:
+        raise MouldError(
+            f"The cut would run {peel.cut_m * 1e3:,.0f} mm up a piece that is {high * 1e3:,.0f} mm "
+            f"high. {mend}",
+            "piece",
+        )
+    if wish.way is not MouldWay.BLOCK and peel.needed > _MOST_STRETCH:
+        first = peel.stations[0].girth_m
+        raise MouldError(
+            f"The glove would have to stretch by {peel.needed * 100:,.0f} %: it opens where the "
+            f"piece is {first * 1e3:,.0f} mm round, and has to pass "
+            f"{first * (1.0 + peel.needed) * 1e3:,.0f} mm. Say where the piece is open: cut it at "
+            "its rim, or mark what stands on the board as left out.",
+            "piece",
+        )
 
 
 def _chosen(study: MouldStudy, wish: MouldWish) -> Split:
