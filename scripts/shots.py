@@ -12,6 +12,8 @@ from selenium.webdriver.common.keys import Keys  # noqa: E402
 
 from browser.chromium import Person, chromium_browser  # noqa: E402
 from browser.lookup import fetch, post, sheet_named, start_pour  # noqa: E402 - the tests' words
+from browser.test_piece_views import _make  # noqa: E402
+from core.corpus import FORMS, dish, hollow_print  # noqa: E402
 from served import demo_server  # noqa: E402
 
 FOLDER = ROOT / "docs" / "screenshots"
@@ -59,7 +61,14 @@ def _round(person: Person, address: str) -> None:
             person.presses("set on the wall")
             person.sees("typical for the class")
             _keep(person, "why")
-            _cure_and_stop(person, path)
+            _cure(person, path)
+    for name, title, mesh, words in (
+        ("piece-question", "Offering dish", dish(28), "Is this a hollow print?"),
+        ("piece-print", "Wardens helm, printed", hollow_print(*FORMS["helmet"]), "left out"),
+    ):
+        person.go(f"/pieces/{_make(address, title, mesh)}")
+        person.sees(words)
+        _keep(person, name)
     _settled(person, sheet_named(address, "market day")["id"])
     _walls(person, mask["id"])
     person.go("/shelf/buy")
@@ -100,24 +109,13 @@ def _walls(person: Person, sheet_id: str) -> None:
     person.go(f"/sheets/{sheet_id}/wall")
     person.until(lambda: "Estimate:" in person.text(), "the wall", 240.0)
     _keep(person, "wall")
-    field = person.one("#wall-beside")
-    field.click()
-    field.send_keys(Keys.ARROW_DOWN)
-    field.send_keys(Keys.ENTER)
-    person.until(lambda: person.text().count("Estimate:") == 2, "both walls", 240.0)
-    _keep(person, "wall-both")
 
 
-def _cure_and_stop(person: Person, path: str) -> None:
+def _cure(person: Person, path: str) -> None:
     person.go(path)
     person.presses("How it cures")
     person.sees("2 °C warmer")
     _keep(person, "cure")
-    person.go(path)
-    person.sees("Resin to mix")
-    person.types("Room", "43")
-    person.sees("This plan does not fit")
-    _keep(person, "sheet-stop")
 
 
 def _mould(address: str) -> Any:

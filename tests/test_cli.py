@@ -11,6 +11,7 @@ from pathlib import Path
 
 import pytest
 
+from core.corpus import dish
 from core.shapes import half_sphere, sphere, stl_bytes, tube
 from core.test_survey import print_of_a_ball
 from mildhusk.cli.main import main
@@ -64,6 +65,41 @@ def test_measure_prints_the_agreed_fields(ball):
     assert measured["watertight"] is True
     assert measured["openings"] == []
     assert measured["bounds_m"][1] == pytest.approx([0.1, 0.1, 0.1], rel=2e-3)
+
+
+def test_measure_asks_what_the_file_leaves_open_and_takes_answers(tmp_path):
+    """A thick dish: a solid, or the print of a bowl; each answer gives the area that was told."""
+    path = tmp_path / "dish.stl"
+    path.write_bytes(stl_bytes(dish(28).scaled(1e3)))
+    asked = json.loads(husk("measure", path, "--json").stdout)
+    assert (asked["hollow"]["verdict"], asked["hollow"]["left_out_m2"]) == ("asks", 0.0)
+    assert asked["hollow"]["evidence"]["paired_share"] > 0.5
+    (question,) = asked["asks"]
+    assert (question["id"], question["likelier"]) == ("hollow", "all")
+    areas = {one["id"]: one["area_m2"] for one in question["choices"]}
+    assert asked["area_m2"] == pytest.approx(areas["all"])
+    assert asked["bands"]["area"] >= 1.0 - areas["outer"] / areas["all"]
+    assert "--answer hollow=outer, --answer hollow=all" in husk("measure", path).stdout
+    for answer, area in areas.items():
+        told = json.loads(husk("measure", path, "--answer", f"hollow={answer}", "--json").stdout)
+        assert told["asks"] == []
+        assert told["area_m2"] == pytest.approx(area, rel=1e-2)
+    assert "give one of outer, all" in husk("measure", path, "--answer", "hollow=maybe").stderr
+    assert "write QUESTION=CHOICE" in husk("measure", path, "--answer", "hollow").stderr
+
+
+def test_a_size_beyond_a_person_is_asked_and_nothing_is_planned_in_it(ball):
+    """200 mm read as inches are 5.08 m."""
+    told = json.loads(husk("measure", ball, "--units", "in", "--json").stdout)
+    (question,) = told["asks"]
+    assert (question["id"], question["likelier"]) == ("unit", "mm")
+    assert "5.08 m" in question["text"]
+    assert told["area_m2"] == pytest.approx(0.12566, rel=2e-3)
+    refused = husk("sheet", ball, "--units", "in", "--resin", "polyester", "--wall", "3mm")
+    assert refused.returncode == 2
+    assert "--answer unit=mm" in refused.stderr
+    meant = json.loads(husk("measure", ball, "--answer", "unit=in", "--quick", "--json").stdout)
+    assert meant["area_m2"] == pytest.approx(0.12566 * 25.4**2, rel=2e-3)
 
 
 def test_measure_tells_skin_repairs_shell_volume_and_girths(tmp_path):

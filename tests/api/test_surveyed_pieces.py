@@ -8,6 +8,7 @@ import pytest
 import trimesh
 
 from api.conftest import API, assert_problem, surveyed
+from core.corpus import dish
 from core.shapes import stl_bytes
 from core.test_survey import print_of_a_ball
 
@@ -258,3 +259,29 @@ def test_other_formats_are_read_as_the_stl_is(client, upload, piece, ending):
 @pytest.mark.parametrize("content", [b"", b"nonsense", b"PK\x03\x04broken", b"OFF\n1 1 1\n"])
 def test_what_is_no_shape_is_refused_in_one_sentence(upload, ending, content):
     assert_problem(upload(content, f"odd.{ending}"), 422, "", "file")
+
+
+def test_a_file_that_leaves_a_question_open_asks_it_until_it_is_answered(client, upload):
+    """A thick dish may be the print of a bowl: nothing is left out before somebody says so."""
+    sha = upload(stl_bytes(dish(28).scaled(1e3)), "dish.stl").json["sha256"]
+    body = {"name": "Dish", "mesh_sha256": sha, "units": "mm"}
+    asked = surveyed(client, client.post(f"{API}/pieces", json=body))
+    (question,) = asked["survey"]["asks"]
+    areas = {one["id"]: one["area_m2"] for one in question["choices"]}
+    assert asked["survey"]["hollow"]["verdict"] == "asks"
+    assert asked["measures"]["area_m2"] == pytest.approx(areas["all"])
+    # The band holds the other answer.
+    gap = 1.0 - areas["outer"] / areas["all"]
+    assert asked["survey"]["bands"]["area"] >= gap
+    sent = client.get(f"{API}/pieces/{asked['id']}/model.glb").data
+    assert "in question" in trimesh.load_scene(io.BytesIO(sent), file_type="glb").geometry
+    outer = next(one for one in question["choices"] if one["id"] == "outer")
+    wish = {**asked["wish"], outer["field"]: outer["value"]}
+    change = {"version": asked["version"], "wish": wish}
+    said = surveyed(client, client.put(f"{API}/pieces/{asked['id']}/survey", json=change))
+    assert (said["survey"]["asks"], said["wish"]["skin"]) == ([], "outer")
+    assert said["measures"]["area_m2"] == pytest.approx(areas["outer"], rel=1e-2)
+    # As it came, it has all its faces.
+    file = client.get(f"{API}/pieces/{asked['id']}/file.glb").data
+    scene = trimesh.load_scene(io.BytesIO(file), file_type="glb")
+    assert scene.geometry["as it came"].area == pytest.approx(areas["all"], rel=1e-3)

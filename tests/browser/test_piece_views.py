@@ -10,6 +10,8 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from browser.lookup import fetch, post
+from core.corpus import dish
+from core.shapes import stl_bytes
 
 pytestmark = pytest.mark.browser
 
@@ -76,6 +78,48 @@ def test_a_long_measuring_is_seen_and_cancelled(person, address):
     person.until(lambda: "A very fine ball" not in person.text(), "it gone")
     names = [one["name"] for one in fetch(address, "/pieces")["pieces"]]
     assert "A very fine ball" not in names
+    assert person.console_errors() == []
+
+
+def _make(address, name, mesh):
+    """A piece of a file, measured."""
+    body = {"name": name, "mesh_sha256": _upload(address, stl_bytes(mesh.scaled(1e3)))}
+    job = post(address, "/pieces", {**body, "units": "mm"})
+    while fetch(address, f"/jobs/{job['id']}")["status"] in ("waiting", "running"):
+        time.sleep(0.2)
+    return fetch(address, f"/jobs/{job['id']}")["piece_id"]
+
+
+def test_a_question_about_a_file_is_answered_by_one_press_and_remembered(person, address):
+    """A thick dish may be a print of a bowl: both areas stand side by side until somebody says."""
+    piece = _make(address, "Thick dish", dish(28))
+    person.go(f"/pieces/{piece}")
+    person.sees("Is this a hollow print?")
+    person.sees("in question: counted until you say")
+    (question,) = fetch(address, f"/pieces/{piece}")["survey"]["asks"]
+    outer, whole = (one["area_m2"] for one in question["choices"])
+    for area in (outer, whole):
+        assert f"{area * 1e4:,.0f} cm²" in person.text()
+    assert person.complaints() == []
+    person.presses("Hollow print: the outer skin")
+    person.until(lambda: "Is this a hollow print?" not in person.text(), "the answer taken", 30.0)
+    person.sees("left out: the mould never touches it")
+    found = fetch(address, f"/pieces/{piece}")
+    assert (found["wish"]["skin"], found["survey"]["asks"]) == ("outer", [])
+    assert found["measures"]["area_m2"] == pytest.approx(outer, rel=1e-2)
+    # The other answer is one press away, and so is the file as it came.
+    person.presses("The file as it came")
+    person.sees("the file as it came")
+    person.presses("What is cast")
+    person.presses("Count all of it")
+    person.until(
+        lambda: (
+            fetch(address, f"/pieces/{piece}")["measures"]["area_m2"]
+            == pytest.approx(whole, rel=1e-3)
+        ),
+        "all of it counted",
+        30.0,
+    )
     assert person.console_errors() == []
 
 

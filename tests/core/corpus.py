@@ -95,6 +95,17 @@ def roaring_head(at: Points) -> Field:
     return carve(head, ellipsoid(at, (0, 150, 108), (34, 78, 26)), 6)
 
 
+@functools.cache
+def dish(depth_mm: float) -> Mesh:
+    """A solid dish of a radius of 100 mm, 45 mm high, with a hollow so deep."""
+
+    def field(at: Points) -> Field:
+        body = np.maximum(ellipsoid(at, (0, 0, 0), (100, 100, 45)), at[2])
+        return np.maximum(body, -ellipsoid(at, (0, 0, 35 - depth_mm), (88, 88, 40)))
+
+    return joined(body_of(field, ((-110.0, -110.0, -60.0), (110.0, 110.0, 10.0), 3.1))).scaled(1e-3)
+
+
 HELMET: Grid = ((-130.0, -180.0, -70.0), (130.0, 140.0, 300.0), 5.3)
 BUST: Grid = ((-95.0, -75.0, -60.0), (95.0, 75.0, 215.0), 3.7)
 MASK: Grid = ((-110.0, -100.0, -110.0), (110.0, 180.0, 110.0), 4.3)

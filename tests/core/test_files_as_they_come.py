@@ -15,6 +15,7 @@ from core.corpus import (
     BUST,
     FORMS,
     body_of,
+    dish,
     hollow_print,
     posts,
     solid,
@@ -23,6 +24,9 @@ from core.corpus import (
 from core.shapes import box, half_sphere, joined, sphere, torus, tube
 from mildhusk.core.errors import InputError, MeshFileError
 from mildhusk.core.geometry.answer import SurveyFacts
+from mildhusk.core.geometry.casting_face import casting_face
+from mildhusk.core.geometry.distance_field import MOST_CELLS, USUAL_CELLS, cell_of
+from mildhusk.core.geometry.doubts import area_band
 from mildhusk.core.geometry.length_units import LengthUnit
 from mildhusk.core.geometry.measure import measure_face
 from mildhusk.core.geometry.mesh import Mesh, join_corners
@@ -31,9 +35,9 @@ from mildhusk.core.geometry.reading import read_shape
 from mildhusk.core.geometry.repair import RepairKind, repair
 from mildhusk.core.geometry.sections import section, section_length
 from mildhusk.core.geometry.skin_terms import HollowVerdict
-from mildhusk.core.geometry.survey import area_band, casting_face, survey
+from mildhusk.core.geometry.survey import survey
 from mildhusk.core.geometry.survey_options import SkinChoice, SurveyWish
-from mildhusk.demo.shapes import bust, ellipsoid
+from mildhusk.demo.shapes import bust
 
 R = 0.1
 
@@ -87,16 +91,6 @@ def test_a_single_sheet_with_an_open_mouth_keeps_its_mouth():
     assert len(measure_face(found.face).openings) == 1
 
 
-def dish(depth_mm):
-    """A solid dish of a radius of 100 mm, 45 mm high, with a hollow so deep."""
-
-    def field(at):
-        body = np.maximum(ellipsoid(at, (0, 0, 0), (100, 100, 45)), at[2])
-        return np.maximum(body, -ellipsoid(at, (0, 0, 35 - depth_mm), (88, 88, 40)))
-
-    return joined(body_of(field, ((-110.0, -110.0, -60.0), (110.0, 110.0, 10.0), 3.1))).scaled(1e-3)
-
-
 def test_a_thick_dish_is_asked_about_and_nothing_is_left_out_meanwhile():
     """A dish and a thick-walled print of a bowl are the same body."""
     mesh = dish(28)
@@ -108,7 +102,7 @@ def test_a_thick_dish_is_asked_about_and_nothing_is_left_out_meanwhile():
     assert areas["all"] == pytest.approx(whole, rel=1e-3)
     # The band holds the other answer.
     assert abs(areas["outer"] - whole) <= found.doubt * whole * 1.001
-    assert found.doubtful.any()
+    assert found.skin.doubtful.any()
     hollow = casting_face(mesh, answered(SurveyWish(), "hollow", "outer"))
     assert hollow.asks == ()
     assert measure_face(hollow.face).area_m2 == pytest.approx(areas["outer"], rel=1e-2)
@@ -449,3 +443,12 @@ def test_a_damaged_file_is_measured_within_its_band_or_asked_about_or_refused(na
         assert off <= area_band(found, face), (seed, what, off)
     # Most of it can be mended: refusing everything is no answer.
     assert told["measured"] > 60, told
+
+
+@pytest.mark.parametrize("size_m", [0.1, 0.9, 2.0, 6.35, 19.0])
+def test_cells_are_bounded_whatever_the_size(size_m):
+    """By the budget: never more cells round a piece than are kept in some 200 MB."""
+    ball = trimesh.creation.icosphere(subdivisions=2, radius=size_m / 2.0)
+    mesh = joined(ball)
+    cells = float(np.prod(mesh.extents)) / cell_of(mesh, USUAL_CELLS) ** 3
+    assert cells <= MOST_CELLS * 1.001

@@ -8,6 +8,7 @@ export type PieceSummary = Schemas["PieceSummary"];
 export type Survey = Schemas["Surveyed"];
 /** The server fills in what is left out. */
 export type SurveyWish = Required<Schemas["SurveyWish"]>;
+export type Question = Schemas["Question"];
 export type SurveyRequest = Schemas["SurveyRequest"];
 export type Mark = Schemas["Mark"];
 export type Job = Schemas["JobShape"];

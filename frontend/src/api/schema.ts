@@ -732,6 +732,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/pieces/{id}/file.glb": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The faces of its file as they came, as GLB, in metres */
+    get: operations["pieces_file_model_pieces__uuid_id__file_glb_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/pieces/{id}/fit": {
     parameters: {
       query?: never;
@@ -1540,6 +1557,23 @@ export interface components {
       value: number;
       /** Words */
       words: string;
+    };
+    /**
+     * Bands
+     * @description What figures of a piece may be wrong by, as shares: the mesh, and what is not answered yet.
+     *
+     *     Parameters
+     *     ----------
+     *     area, shell_volume, girth : float
+     *         [1]
+     */
+    Bands: {
+      /** Area */
+      area: number;
+      /** Girth */
+      girth: number;
+      /** Shell Volume */
+      shell_volume: number;
     };
     /**
      * BetterShape
@@ -3306,6 +3340,70 @@ export interface components {
       source: string;
     };
     /**
+     * HollowEvidence
+     * @description What speaks for and against a hollow print.
+     *
+     *     Parameters
+     *     ----------
+     *     paired_share : float
+     *         Of the area: another skin stands behind it, parallel, an even wall away. [1]
+     *     wall_m : float or None
+     *         Usual distance of the two; None without any. [m]
+     *     wall_spread : float
+     *         Between the tenth and the ninetieth of a hundred, as a share of the wall. [1]
+     *     shell_share : float or None
+     *         Volume by half of area times wall: 1 of a shell, 1/2 of a rod, 1/3 of a ball; None of what
+     *         is open. [1]
+     *     told_apart : float
+     *         Of the pairs: one skin sees clearly less of the sky than the other. [1]
+     *     inner_sees : float
+     *         How much of the sky the inner skins see, on average. [1]
+     *     nested_share : float
+     *         Of the area: closed bodies wholly inside another one. [1]
+     */
+    HollowEvidence: {
+      /** Inner Sees */
+      inner_sees: number;
+      /** Nested Share */
+      nested_share: number;
+      /** Paired Share */
+      paired_share: number;
+      /** Shell Share */
+      shell_share: number | null;
+      /** Told Apart */
+      told_apart: number;
+      /** Wall M */
+      wall_m: number | null;
+      /** Wall Spread */
+      wall_spread: number;
+    };
+    /**
+     * HollowFacts
+     * @description Whether the file is a hollow print.
+     *
+     *     Parameters
+     *     ----------
+     *     verdict : HollowVerdict
+     *         What its faces say, whatever was answered.
+     *     evidence : HollowEvidence
+     *     left_out_m2, left_out_share : float
+     *         Faces of the file that are no casting face, the marked ones too. [m^2], [1]
+     */
+    HollowFacts: {
+      evidence: components["schemas"]["HollowEvidence"];
+      /** Left Out M2 */
+      left_out_m2: number;
+      /** Left Out Share */
+      left_out_share: number;
+      verdict: components["schemas"]["HollowVerdict"];
+    };
+    /**
+     * HollowVerdict
+     * @description Whether a file is a hollow print.
+     * @enum {string}
+     */
+    HollowVerdict: "yes" | "no" | "asks";
+    /**
      * HourRate
      * @description What an hour of work costs.
      */
@@ -3584,6 +3682,12 @@ export interface components {
      * @enum {string}
      */
     Link: "casting" | "rubber" | "mould" | "shell" | "release";
+    /**
+     * LoosePartsChoice
+     * @description What is done with small parts beside the piece.
+     * @enum {string}
+     */
+    LoosePartsChoice: "unasked" | "counted" | "left-out";
     /**
      * LotList
      * @description All lots, those that expire first first.
@@ -4277,12 +4381,41 @@ export interface components {
     /**
      * Opening
      * @description A hole in the face, closed by a flat lid for its area.
+     *
+     *     Parameters
+     *     ----------
+     *     perimeter_m, area_m2 : float
+     *     centre_m : tuple of 3 floats
+     *     girth_m : float
+     *         By a tape drawn tight round it; 0 where nobody taped it. [m]
+     *     out : tuple of 3 floats
+     *         Unit vector out of it; its plane is square to that. Nought where nobody looked.
+     *     name : str
      */
     Opening: {
       /** Area M2 */
       area_m2: number;
       /** Centre M */
       centre_m: number[];
+      /**
+       * Girth M
+       * @default 0
+       */
+      girth_m: number;
+      /**
+       * Name
+       * @default
+       */
+      name: string;
+      /**
+       * Out
+       * @default [
+       *       0,
+       *       0,
+       *       0
+       *     ]
+       */
+      out: number[];
       /** Perimeter M */
       perimeter_m: number;
     };
@@ -4911,6 +5044,65 @@ export interface components {
       value: number;
     };
     /**
+     * Question
+     * @description A question about a file; until it is answered, the likelier answer stands.
+     *
+     *     Parameters
+     *     ----------
+     *     id : str
+     *     title, text : str
+     *     choices : tuple of QuestionChoice
+     *     likelier : str
+     *         Id of the answer the figures stand on.
+     */
+    Question: {
+      /** Choices */
+      choices: components["schemas"]["QuestionChoice"][];
+      /** Id */
+      id: string;
+      /** Likelier */
+      likelier: string;
+      /** Text */
+      text: string;
+      /** Title */
+      title: string;
+    };
+    /**
+     * QuestionChoice
+     * @description An answer to a question.
+     *
+     *     Parameters
+     *     ----------
+     *     id : str
+     *     title : str
+     *     field, value : str
+     *         What it sets of the survey's wish; the field is `units` for the unit of the file.
+     *     area_m2 : float or None
+     *         Casting face with this answer, where it changes that. [m^2]
+     *     text : str
+     *         Its title with that area.
+     */
+    QuestionChoice: {
+      /**
+       * Area M2
+       * @default null
+       */
+      area_m2: number | null;
+      /** Field */
+      field: string;
+      /** Id */
+      id: string;
+      /**
+       * Text
+       * @default
+       */
+      text: string;
+      /** Title */
+      title: string;
+      /** Value */
+      value: string;
+    };
+    /**
      * Rate
      * @description A price, what it is for one of, and where it came from.
      */
@@ -4962,6 +5154,9 @@ export interface components {
       | "merged-points"
       | "zero-faces"
       | "duplicate-faces"
+      | "fins"
+      | "seams"
+      | "far-corners"
       | "loose-crumbs"
       | "flipped-faces"
       | "tiny-holes";
@@ -5571,7 +5766,7 @@ export interface components {
      * @description Which faces are wanted as casting face.
      * @enum {string}
      */
-    SkinChoice: "outer" | "all";
+    SkinChoice: "unasked" | "outer" | "all";
     /**
      * SkinMethod
      * @description How the casting face was found.
@@ -5632,6 +5827,12 @@ export interface components {
       | "simulated for this cast"
       | "assumed"
       | "computed";
+    /**
+     * SpikesChoice
+     * @description What is done with single corners that stand far out.
+     * @enum {string}
+     */
+    SpikesChoice: "unasked" | "kept" | "moved-back";
     /**
      * Standing
      * @description Where a candidate stands.
@@ -5765,6 +5966,8 @@ export interface components {
      *     Parameters
      *     ----------
      *     skin : SkinChoice
+     *     loose_parts : LoosePartsChoice
+     *     spikes : SpikesChoice
      *     rim_z_m : float or None
      *         Cut off what is below this height, along z. [m]
      *     skirt_m : float
@@ -5773,6 +5976,8 @@ export interface components {
      *         Draw the rim, or the end of its skirt, inwards by this, to keep liquid in. [m]
      *     close_holes : bool
      *         Count every opening but the longest as closed: cast over and cut out later.
+     *     close_under_m : float
+     *         Count openings narrower than this as closed, all but the longest. [m]
      *     marks : tuple of Mark
      *         Places a person told about; the later one wins.
      */
@@ -5783,10 +5988,17 @@ export interface components {
        */
       close_holes: boolean;
       /**
+       * Close Under M
+       * @default 0
+       */
+      close_under_m: number;
+      /**
        * Ledge M
        * @default 0
        */
       ledge_m: number;
+      /** @default unasked */
+      loose_parts: components["schemas"]["LoosePartsChoice"];
       /**
        * Marks
        * @default []
@@ -5797,25 +6009,31 @@ export interface components {
        * @default null
        */
       rim_z_m: number | null;
-      /** @default outer */
+      /** @default unasked */
       skin: components["schemas"]["SkinChoice"];
       /**
        * Skirt M
        * @default 0
        */
       skirt_m: number;
+      /** @default unasked */
+      spikes: components["schemas"]["SpikesChoice"];
     };
     /**
      * Surveyed
      * @description A survey as it is reported; see `SurveyFacts`.
      */
     Surveyed: {
+      /** Asks */
+      asks: components["schemas"]["Question"][];
+      bands: components["schemas"]["Bands"];
       /** Centre Of Mass M */
       centre_of_mass_m: {
         [key: string]: number[];
       };
       /** Girths */
       girths: components["schemas"]["Girth"][];
+      hollow: components["schemas"]["HollowFacts"];
       /** Narrow */
       narrow: components["schemas"]["NarrowPlace"][];
       /** Opening Girth M */
@@ -8053,6 +8271,34 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["BetterShape"];
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  pieces_file_model_pieces__uuid_id__file_glb_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "model/gltf-binary": string;
         };
       };
       404: components["responses"]["NotFound"];

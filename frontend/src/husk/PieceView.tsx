@@ -5,7 +5,7 @@ import { DoubleSide, Vector2, type Group, type Object3D, type Vector3 } from "th
 
 import type { Mark } from "../api/client";
 import { Failed, Loading } from "../shared/states";
-import { boxOf, fetchModel, type Part, type Parts } from "./model";
+import { boxOf, fetchFile, fetchModel, type Part, type Parts } from "./model";
 import { Fitted, Stage } from "./Stage";
 
 /** Colours are told apart by their lightness too, and each is named under the view. */
@@ -13,14 +13,26 @@ const PART_COLOURS: Record<Part, string> = {
   "casting face": "#d3c7b0",
   narrow: "#b5720a",
   "cut away": "#6d8f8b",
+  "in question": "#4d3f7a",
+  closed: "#2f6690",
+  repaired: "#5d7c3a",
   "left out": "#7a2f22",
+  "as it came": "#d3c7b0",
 };
 const PART_WORDS: Record<Part, string> = {
   "casting face": "casting face",
   narrow: "narrow: fills solid with a wall of 3 mm",
   "cut away": "cast, then cut away",
+  "in question": "in question: counted until you say",
+  closed: "closes a hole: cast over and cut out",
+  repaired: "repaired",
   "left out": "left out: the mould never touches it",
+  "as it came": "the file as it came",
 };
+
+/** What a press beside a part's name changes. */
+export type PartActions = Partial<Record<Part, { label: string; onPress: () => void }>>;
+const NO_ACTIONS: PartActions = {};
 const MARK_COLOURS: Record<Mark["role"], string> = {
   "left-out": PART_COLOURS["left out"],
   counted: "#8a7f6a",
@@ -41,12 +53,30 @@ interface Properties {
   marks?: readonly Mark[];
   /** Told the place that is pressed, while places are being marked. */
   onPlace?: ((at: [number, number, number]) => void) | null;
+  /** Whether there is a file to look at as it came. */
+  hasFile?: boolean;
+  actions?: PartActions;
 }
 
 const NONE: readonly Mark[] = [];
 
 /** The piece in the parts that were told apart, turning; places on it can be pressed. */
-function PieceView({ pieceId, version, name, marks = NONE, onPlace = null }: Properties) {
+function PieceView({
+  pieceId,
+  version,
+  name,
+  marks = NONE,
+  onPlace = null,
+  hasFile = false,
+  actions = NO_ACTIONS,
+}: Properties) {
+  const [before, setBefore] = useState(false);
+  const file = useQuery({
+    queryKey: ["pieces", pieceId, "file"],
+    queryFn: () => fetchFile(pieceId),
+    staleTime: Infinity,
+    enabled: before,
+  });
   const model = useQuery({
     queryKey: ["pieces", pieceId, "geometry", version],
     queryFn: () => fetchModel(pieceId, version),
@@ -57,37 +87,50 @@ function PieceView({ pieceId, version, name, marks = NONE, onPlace = null }: Pro
   const [isDrawn, setIsDrawn] = useState(false);
   if (model.isPending) return <Loading what="the shape" />;
   if (model.isError) return <Failed error={model.error} />;
-  const parts = [...model.data.keys()];
+  const shown = before && file.data ? file.data : model.data;
+  const parts = [...shown.keys()];
   return (
     <div className="view-and-legend">
       <Stage
         label={`${name} in three dimensions`}
         tools={
-          onPlace && (
-            <button
-              type="button"
-              className="view-button"
-              disabled={!isDrawn}
-              onClick={() => hands.current?.pressMiddle()}
-            >
-              Mark the middle of the view
-            </button>
-          )
+          <>
+            {hasFile && (
+              <button
+                type="button"
+                className="view-button"
+                aria-pressed={before}
+                onClick={() => setBefore(!before)}
+              >
+                {before ? "What is cast" : "The file as it came"}
+              </button>
+            )}
+            {onPlace && !before && (
+              <button
+                type="button"
+                className="view-button"
+                disabled={!isDrawn}
+                onClick={() => hands.current?.pressMiddle()}
+              >
+                Mark the middle of the view
+              </button>
+            )}
+          </>
         }
       >
-        <Drawn
-          parts={model.data}
-          marks={marks}
-          onPlace={onPlace}
-          onDrawn={setIsDrawn}
-          ref={hands}
-        />
+        <Drawn parts={shown} marks={marks} onPlace={onPlace} onDrawn={setIsDrawn} ref={hands} />
       </Stage>
-      {parts.length > 1 && (
+      {before && file.isError && <Failed error={file.error} />}
+      {(parts.length > 1 || before) && (
         <ul className="legend" aria-label="What is what">
           {parts.map((part) => (
             <li key={part}>
               <i style={{ background: PART_COLOURS[part] }} /> {PART_WORDS[part]}
+              {actions[part] && (
+                <button type="button" className="legend-button" onClick={actions[part].onPress}>
+                  {actions[part].label}
+                </button>
+              )}
             </li>
           ))}
         </ul>

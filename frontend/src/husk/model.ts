@@ -4,7 +4,15 @@ import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
 const loader = new GLTFLoader();
 
 /** The parts of a piece as its model names them. */
-export type Part = "casting face" | "cut away" | "narrow" | "left out";
+export type Part =
+  | "casting face"
+  | "cut away"
+  | "narrow"
+  | "in question"
+  | "closed"
+  | "repaired"
+  | "left out"
+  | "as it came";
 export type Parts = ReadonlyMap<Part, BufferGeometry>;
 
 export async function readModel(content: ArrayBuffer): Promise<Parts> {
@@ -32,6 +40,13 @@ export async function readParts(
 export async function fetchModel(pieceId: string, version: number): Promise<Parts> {
   const answer = await fetch(`/api/v1/pieces/${pieceId}/model.glb?v=${version}`);
   if (!answer.ok) throw new Error("The shape of the piece cannot be fetched; load the page again.");
+  return readModel(await answer.arrayBuffer());
+}
+
+/** The faces of a piece's file as they came. */
+export async function fetchFile(pieceId: string): Promise<Parts> {
+  const answer = await fetch(`/api/v1/pieces/${pieceId}/file.glb`);
+  if (!answer.ok) throw new Error("The file of the piece cannot be fetched; load the page again.");
   return readModel(await answer.arrayBuffer());
 }
 

@@ -34,7 +34,7 @@ from mildhusk.core.geometry.sections import Girth
 from mildhusk.core.geometry.survey_options import SurveyWish
 from mildhusk.core.geometry.wearing import HEADS, HEADS_SOURCE, Fit, Head
 from mildhusk.documents.girth_files import girths_csv
-from mildhusk.documents.model import model_to_glb
+from mildhusk.documents.model import FILE, model_to_glb, parts_to_glb
 from mildhusk.services import files, pieces, surveying
 from mildhusk.services.pieces import PieceSummary
 from mildhusk.store.tables import Piece, PieceSource
@@ -309,6 +309,20 @@ def model(path: IdPath) -> Response:  # noqa: D103
         if not request.if_none_match.contains(response.get_etag()[0] or ""):
             response.set_data(model_to_glb(pieces.model_of_piece(at, path.id)))
     response.make_conditional(request)
+    return response
+
+
+@blueprint.get(
+    "/pieces/<uuid:id>/file.glb",
+    responses=file_of("model/gltf-binary"),
+    summary="The faces of its file as they came, as GLB, in metres",
+)
+@calmly
+def file_model(path: IdPath) -> Response:  # noqa: D103
+    with transaction() as at:
+        mesh = pieces.file_of_piece(at, path.id)
+    response = Response(parts_to_glb({FILE: mesh}), mimetype="model/gltf-binary")
+    response.cache_control.max_age = 3600
     return response
 
 

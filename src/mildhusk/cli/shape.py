@@ -137,7 +137,7 @@ def _asked(question: Question) -> str:
 
 def _with_answers(question: Question) -> str:
     answers = ", ".join(f"--answer {question.id}={one.id}" for one in question.choices)
-    return f"{question.text} Say {answers}"
+    return f"{question.title} {question.text} Say {answers}"
 
 
 def _answers(given: argparse.Namespace) -> list[tuple[str, str]]:

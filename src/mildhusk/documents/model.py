@@ -6,10 +6,17 @@ from dataclasses import dataclass
 import numpy as np
 import trimesh
 
+from mildhusk.core.geometry.face_kinds import FaceKind, Kinds, is_waste
 from mildhusk.core.geometry.mesh import Flags, Floats, Mesh
 
-CASTING_FACE, CUT_AWAY, NARROW, LEFT_OUT = "casting face", "cut away", "narrow", "left out"
-IN_QUESTION = "in question"
+CASTING_FACE, NARROW, LEFT_OUT = "casting face", "narrow", "left out"
+FILE = "as it came"
+_KINDS = {
+    FaceKind.CUT_AWAY: "cut away",
+    FaceKind.IN_QUESTION: "in question",
+    FaceKind.CLOSED: "closed",
+    FaceKind.REPAIRED: "repaired",
+}
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -20,28 +27,32 @@ class PieceModel:
     ----------
     face : Mesh
         Casting face. [m]
-    cut_away, narrow, doubtful : (m,) bool
-        Which of its faces become waste, which stand at a narrow place, and which an answer that
-        nobody has given yet would leave out.
+    kinds : (m,) uint8
+        What each of its faces is, by `FaceKind`.
+    narrow : (m,) bool
+        Which of them stand at a narrow place.
     left_out : Mesh or None
         Faces of the file that are no casting face. [m]
     """
 
     face: Mesh
-    cut_away: Flags
+    kinds: Kinds
     narrow: Flags
-    doubtful: Flags
     left_out: Mesh | None
+
+    @property
+    def cut_away(self) -> Flags:
+        """Which of its faces become waste."""
+        return is_waste(self.kinds)
 
 
 def model_to_glb(model: PieceModel) -> bytes:
     """Return the parts of a piece, each under its name, as one binary glTF in metres."""
-    plain = ~model.cut_away & ~model.narrow & ~model.doubtful
+    casting = model.kinds == FaceKind.CASTING
     parts = {
-        CASTING_FACE: some_faces(model.face, plain),
-        CUT_AWAY: some_faces(model.face, model.cut_away),
-        IN_QUESTION: some_faces(model.face, model.doubtful & ~model.cut_away),
-        NARROW: some_faces(model.face, model.narrow & ~model.cut_away & ~model.doubtful),
+        CASTING_FACE: some_faces(model.face, casting & ~model.narrow),
+        NARROW: some_faces(model.face, casting & model.narrow),
+        **{name: some_faces(model.face, model.kinds == kind) for kind, name in _KINDS.items()},
         LEFT_OUT: model.left_out,
     }
     return parts_to_glb({name: mesh for name, mesh in parts.items() if mesh is not None})
@@ -79,9 +90,8 @@ def pack_model(model: PieceModel) -> bytes:
         packed,
         vertices=model.face.vertices.astype(np.float32),
         faces=model.face.faces.astype(np.int32),
-        cut_away=model.cut_away,
+        kinds=model.kinds,
         narrow=model.narrow,
-        doubtful=model.doubtful,
         left_vertices=left.vertices[:some].astype(np.float32),
         left_faces=left.faces[:some].astype(np.int32),
     )
@@ -92,13 +102,12 @@ def unpack_model(content: bytes) -> PieceModel:
     """Undo `pack_model`."""
     with np.load(io.BytesIO(content), allow_pickle=False) as arrays:
         face = Mesh(arrays["vertices"].astype(np.float64), arrays["faces"].astype(np.int64))
-        # Pieces of an earlier version carry neither.
         none = np.zeros(len(face.faces), dtype=bool)
-        cut_away, narrow, doubtful = (
-            arrays.get(name, none) for name in ("cut_away", "narrow", "doubtful")
-        )
+        narrow = arrays.get("narrow", none)
+        # An earlier version kept nothing else, or what is cut away alone.
+        kinds = arrays.get("kinds", arrays.get("cut_away", none).astype(np.uint8))
         left: tuple[Floats, ...] = (arrays["left_vertices"], arrays["left_faces"])
     left_out = None
     if len(left[1]):
         left_out = Mesh(left[0].astype(np.float64), left[1].astype(np.int64))
-    return PieceModel(face, cut_away, narrow, doubtful, left_out)
+    return PieceModel(face, kinds, narrow, left_out)

@@ -89,13 +89,7 @@ def write_survey(piece: Piece, asked: dict[str, Any], found: Survey) -> None:
     piece.measures = FACES.write(found.measures)
     piece.survey = SURVEYS.write(SurveyFacts.of(found))
     piece.face = pack_model(
-        PieceModel(
-            found.face,
-            found.cut_away,
-            found.narrow_faces,
-            found.casting.doubtful,
-            found.casting.left_out,
-        )
+        PieceModel(found.face, found.casting.kinds, found.narrow_faces, found.casting.left_out)
     )
 
 
@@ -209,6 +203,16 @@ def model_of_piece(transaction: Transaction, key: UUID) -> PieceModel:
         write_survey(piece, SURVEY_WISHES.write(wish), found)
         transaction.session.flush()
     return unpack_model(piece.face)
+
+
+def file_of_piece(transaction: Transaction, key: UUID) -> Mesh:
+    """Return the faces of a piece's file as they came. [m]"""
+    piece = find_piece(transaction, key)
+    if piece.mesh_sha256 is None:
+        raise ConflictError("This piece has no file; it was measured by hand.")
+    file = find_file(transaction, piece.mesh_sha256)
+    mesh = read_shape(content_of(transaction, file.sha256), file.file_name).mesh
+    return mesh.scaled(LengthUnit(piece.units).metres)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

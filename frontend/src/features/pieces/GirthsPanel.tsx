@@ -9,7 +9,7 @@ import { useUnits } from "../../shared/units";
 import { AXES, girthsQuery, type Axis } from "./queries";
 
 const WORDS: Record<Axis, string> = {
-  out: "out of the opening",
+  out: "its own axis",
   x: "x",
   y: "y",
   z: "z",

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { App, Button, Typography } from "antd";
-import { lazy, Suspense, useCallback, useMemo, useState } from "react";
+import { lazy, Suspense, useCallback, useMemo, useState, type ReactNode } from "react";
 import { useNavigate, useParams } from "react-router";
 
 import { sentenceOf, type Mark, type Piece } from "../../api/client";
@@ -10,7 +10,8 @@ import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { GirthsPanel } from "./GirthsPanel";
 import { ComparePanel, HeadPanel } from "./PiecePanels";
-import { pieceQuery, useDeletePiece, useRenamePiece } from "./queries";
+import { QuestionsPanel } from "./QuestionsPanel";
+import { pieceQuery, useDeletePiece, useRenamePiece, useSurveyChange } from "./queries";
 import { RimPanel } from "./RimPanel";
 import { FacePanel, FoundPanel, type Pen } from "./SurveyPanel";
 
@@ -47,6 +48,19 @@ function Station({ piece }: { piece: Piece }) {
     },
     [pen],
   );
+  const survey = useSurveyChange(piece);
+  const { change } = survey;
+  const actions = useMemo(
+    () => ({
+      "left out": { label: "Count all of it", onPress: () => change({ skin: "all" }) },
+      "in question": { label: "Leave it out", onPress: () => change({ skin: "outer" }) },
+      closed: {
+        label: "Leave holes open",
+        onPress: () => change({ close_holes: false, close_under_m: 0 }),
+      },
+    }),
+    [change],
+  );
   return (
     <section className="page piece">
       <Heading piece={piece} />
@@ -58,9 +72,13 @@ function Station({ piece }: { piece: Piece }) {
             name={piece.name}
             marks={unmeasured}
             onPlace={pen ? place : null}
+            hasFile={piece.source === "file"}
+            actions={actions}
           />
         </Suspense>
-        <Measures piece={piece} />
+        <Measures piece={piece}>
+          <QuestionsPanel piece={piece} survey={survey} />
+        </Measures>
       </div>
       {piece.survey && (
         <div className="piece-tests">
@@ -120,11 +138,12 @@ function Heading({ piece }: { piece: Piece }) {
   );
 }
 
-function Measures({ piece }: { piece: Piece }) {
+function Measures({ piece, children }: { piece: Piece; children: ReactNode }) {
   const system = useUnits((state) => state.system);
   const { measures } = piece;
   return (
     <aside className="measures" aria-label="Measures">
+      {children}
       <dl className="figures">
         <div className="big">
           <dt>Casting face</dt>
@@ -133,10 +152,19 @@ function Measures({ piece }: { piece: Piece }) {
           </dd>
           {piece.survey && (
             <dd className="faint">
-              known to {quantity(piece.survey.shell_volume_rel_error, "share", system)}
+              known to within {quantity(piece.survey.bands.area, "share", system)}
             </dd>
           )}
         </div>
+        {piece.survey && piece.survey.hollow.left_out_m2 > 0 && (
+          <div>
+            <dt>Left out</dt>
+            <dd>
+              {quantity(piece.survey.hollow.left_out_m2, "m2", system)},{" "}
+              {quantity(piece.survey.hollow.left_out_share, "share", system)} of the file
+            </dd>
+          </div>
+        )}
         <div>
           <dt>Holds</dt>
           <dd>{quantity(measures.volume_m3, "m3", system)}</dd>
@@ -161,6 +189,7 @@ function Measures({ piece }: { piece: Piece }) {
         <ol className="openings">
           {measures.openings.slice(0, 12).map((opening, index) => (
             <li key={index}>
+              {opening.name && `${opening.name}: `}
               {quantity(opening.perimeter_m, "m", system)} round,{" "}
               {quantity(opening.area_m2, "m2", system)} wide open
             </li>

@@ -2,14 +2,20 @@ import { useQuery } from "@tanstack/react-query";
 import { Button, Checkbox, Radio } from "antd";
 import { useState } from "react";
 
-import { ProblemError, type Mark, type Piece, type Survey } from "../../api/client";
+import {
+  ProblemError,
+  type Mark,
+  type Piece,
+  type Survey,
+  type SurveyWish,
+} from "../../api/client";
 import { number, quantity, unitOf, type UnitSystem } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { JobProgress } from "../jobs/JobProgress";
 import { isOpen, jobQuery, useWhenDone } from "../jobs/queries";
-import { SURVEYED, useSurveyAgain } from "./queries";
+import { SURVEYED, useSurveyAgain, wishWith } from "./queries";
 
 /** What the next press on the piece says of the place. */
 export type Pen = Pick<Mark, "role" | "radius_m">;
@@ -89,11 +95,12 @@ export function FacePanel({ piece, marks, onMarks, pen, onPen }: FaceProperties)
   useWhenDone(job, SURVEYED, () => undefined);
   const kept = piece.wish;
   const lowest = piece.measures.bounds_m[0]?.[2] ?? 0;
-  const [skin, setSkin] = useState(kept?.skin ?? "outer");
+  const [skin, setSkin] = useState(kept?.skin ?? "unasked");
   const [skirt, setSkirt] = useState(kept?.skirt_m ?? 0);
   const [ledge, setLedge] = useState(kept?.ledge_m ?? 0);
   const [cut, setCut] = useState(kept?.rim_z_m != null);
   const [rim, setRim] = useState(kept?.rim_z_m ?? lowest);
+  const [under, setUnder] = useState(kept?.close_under_m ?? 0);
   const [closed, setClosed] = useState(kept?.close_holes ?? false);
   const [unreadable, setUnreadable] = useState(false);
   const problems = again.error instanceof ProblemError ? again.error.fields : {};
@@ -109,22 +116,24 @@ export function FacePanel({ piece, marks, onMarks, pen, onPen }: FaceProperties)
           event.preventDefault();
           again.mutate({
             version: piece.version,
-            wish: {
+            wish: wishWith(piece, {
               skin,
               skirt_m: skirt,
               ledge_m: ledge,
               rim_z_m: cut ? rim : null,
               close_holes: closed,
+              close_under_m: under,
               marks: [...marks],
-            },
+            }),
           });
         }}
       >
         <Radio.Group
           aria-label="Casting face"
           value={skin}
-          onChange={(event) => setSkin(event.target.value as "outer" | "all")}
+          onChange={(event) => setSkin(event.target.value as SurveyWish["skin"])}
         >
+          <Radio value="unasked">as found</Radio>
           <Radio value="outer">outer skin alone</Radio>
           <Radio value="all">every face</Radio>
         </Radio.Group>
@@ -133,6 +142,14 @@ export function FacePanel({ piece, marks, onMarks, pen, onPen }: FaceProperties)
         <Checkbox checked={closed} onChange={(event) => setClosed(event.target.checked)}>
           Smaller holes are closed, cast over and cut out
         </Checkbox>
+        {!closed && (
+          <QuantityField
+            {...field}
+            label="Holes narrower than this are closed"
+            value={under}
+            onChange={setUnder}
+          />
+        )}
         <Checkbox checked={cut} onChange={(event) => setCut(event.target.checked)}>
           Cut off below a rim plane
         </Checkbox>

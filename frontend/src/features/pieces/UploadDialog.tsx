@@ -65,7 +65,8 @@ function UploadSteps({ onDone }: { onDone: () => void }) {
           {upload.isPending ? "Reading the file …" : "Drop a shape here, or press to choose one"}
         </p>
         <p className="faint">
-          STL, OBJ, PLY, GLB, 3MF or OFF. Of a hollow print the inner skin is found and left out.
+          STL, OBJ, PLY, GLB, 3MF or OFF. Of a hollow print the inner skin is left out; where that
+          is not clear, you are asked.
         </p>
       </Upload.Dragger>
       {problem && <Failed error={problem} />}
@@ -119,7 +120,7 @@ function UnitQuestion({ file, onDone }: { file: UploadedFile; onDone: () => void
       <fieldset>
         <legend>
           {file.guess_is_sure
-            ? "The file does not say its unit. By its size it should be:"
+            ? "By what the file says, or by its size, its unit should be:"
             : "The file does not say its unit, and its size leaves it open. Which is right?"}
         </legend>
         <Radio.Group

@@ -1,4 +1,11 @@
-import { keepPreviousData, queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  queryOptions,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
+import { useCallback } from "react";
 
 import {
   client,
@@ -8,8 +15,10 @@ import {
   type LengthUnit,
   type Piece,
   type SurveyRequest,
+  type SurveyWish,
   type Taping,
 } from "../../api/client";
+import { isOpen, jobQuery, useWhenDone } from "../jobs/queries";
 import { TO_CHOOSE_FROM, type ListPage } from "../../shared/paging";
 
 /** A page of the pieces: a name and a few figures each. */
@@ -92,9 +101,30 @@ export function useSurveyAgain(id: string) {
   });
 }
 
+/** What a survey of the piece was asked, but for a change; the server tells all of it. */
+export function wishWith(piece: Piece, changed: Partial<SurveyWish>): SurveyWish {
+  return { ...(piece.wish as SurveyWish), ...changed };
+}
+
+/** One press that changes what is wanted of a survey, and the job that measures it again. */
+export function useSurveyChange(piece: Piece) {
+  const again = useSurveyAgain(piece.id);
+  const asked = useQuery({ ...jobQuery(again.data?.id ?? ""), enabled: again.data !== undefined });
+  const job = asked.data ?? again.data;
+  useWhenDone(job, SURVEYED, () => undefined);
+  const { mutate } = again;
+  const change = useCallback(
+    (changed: Partial<SurveyWish>) =>
+      mutate({ version: piece.version, wish: wishWith(piece, changed) }),
+    [mutate, piece],
+  );
+  return { change, job, error: again.error, isBusy: again.isPending || (job && isOpen(job)) };
+}
+
+// Asked of one version: a new survey asks anew by itself, and the old one is never asked again.
 export const girthsQuery = (id: string, version: number, axis: Axis) =>
   queryOptions({
-    queryKey: ["pieces", id, "girths", version, axis],
+    queryKey: ["piece tests", id, "girths", version, axis],
     queryFn: () =>
       unwrap(
         client.GET("/api/v1/pieces/{id}/girths", { params: { path: { id }, query: AXES[axis] } }),
@@ -116,7 +146,7 @@ interface RimRequest {
 
 export const rimQuery = (id: string, version: number, asked: RimRequest) =>
   queryOptions({
-    queryKey: ["pieces", id, "rim", version, asked],
+    queryKey: ["piece tests", id, "rim", version, asked],
     queryFn: ({ signal }) =>
       unwrap(
         client.POST("/api/v1/pieces/{id}/rim", { params: { path: { id } }, body: asked, signal }),
@@ -133,7 +163,7 @@ export const headsQuery = () =>
 
 export const fitQuery = (id: string, version: number, head: Head, wall_m: number) =>
   queryOptions({
-    queryKey: ["pieces", id, "fit", version, head, wall_m],
+    queryKey: ["piece tests", id, "fit", version, head, wall_m],
     queryFn: () =>
       unwrap(
         client.POST("/api/v1/pieces/{id}/fit", {

@@ -119,7 +119,7 @@ def _known_curve(shape: _Shape, cells: int, points: int) -> VolumeCurve:
 def _measured_curve(
     mesh: Mesh, lids: Mesh | None, cells: int, points: int, reach: Reach
 ) -> VolumeCurve:
-    cell = _cell(mesh, cells)
+    cell = cell_of(mesh, cells)
     margin = 2.0 * cell + (reach.margin_m or 0.0)
     surface = sample_surface((mesh,), cell, margin)
     closed = surface if lids is None else sample_surface((mesh, lids), cell, margin)
@@ -160,7 +160,8 @@ def _measured_curve(
     )
 
 
-def _cell(mesh: Mesh, cells: int) -> float:
+def cell_of(mesh: Mesh, cells: int) -> float:
+    """Return the edge of the cells that a piece is cut into, about so many round it. [m]"""
     volume = float(np.prod(np.maximum(mesh.extents, 0.005)))
     usual = float(np.clip((volume / cells) ** (1.0 / 3.0), _FINEST_M, _COARSEST_M))
     return max(usual, float((volume / MOST_CELLS) ** (1.0 / 3.0)))

@@ -8,7 +8,7 @@ from mildhusk.core.geometry.mesh import Flags, Floats, Integers, Mesh, face_fram
 from mildhusk.core.geometry.rays import Caster
 from mildhusk.core.geometry.skin_terms import HollowEvidence, HollowVerdict
 from mildhusk.core.geometry.topology import bodies, border
-from mildhusk.core.geometry.winding import winding_numbers
+from mildhusk.core.geometry.winding import inside
 
 _SAMPLES, _PAIRS_JUDGED = 4_000, 600
 _DIRECTIONS = 48
@@ -73,14 +73,14 @@ def nested_bodies(mesh: Mesh) -> Flags:
         if not closed[outer]:
             continue
         shell = Mesh(mesh.vertices, mesh.faces[label == outer])
-        inside = closed & (low > low[outer]).all(axis=1) & (high < high[outer]).all(axis=1)
-        for inner in np.flatnonzero(inside).tolist():
+        boxed = closed & (low > low[outer]).all(axis=1) & (high < high[outer]).all(axis=1)
+        for inner in np.flatnonzero(boxed).tolist():
             faces = np.flatnonzero(label == inner)
             if nested[faces[0]]:
                 continue
             some = faces[np.linspace(0, len(faces) - 1, _POINTS_OF_A_BODY).astype(np.int64)]
             middles = mesh.vertices[mesh.faces[np.unique(some)]].mean(axis=1)
-            if (np.abs(winding_numbers(shell, middles)) > 0.5).all():
+            if inside(shell, middles).all():
                 nested[faces] = True
     return nested
 

@@ -8,6 +8,7 @@ from scipy.sparse.csgraph import connected_components
 
 from mildhusk.core.errors import MeshFileError
 from mildhusk.core.geometry.cutting import finer_near, split_along
+from mildhusk.core.geometry.face_kinds import FaceKind, Kinds
 from mildhusk.core.geometry.mesh import Flags, Integers, Mesh, face_frames
 from mildhusk.core.geometry.skin import Skin
 from mildhusk.core.geometry.survey_options import FaceRole, Mark
@@ -19,7 +20,9 @@ _EDGE = 1.0 / 8.0
 _TOUCHES = 1.0
 
 
-def marked(mesh: Mesh, skin: Skin, marks: tuple[Mark, ...]) -> tuple[Mesh, Skin, Flags]:
+def marked(
+    mesh: Mesh, skin: Skin, kinds: Kinds, marks: tuple[Mark, ...]
+) -> tuple[Mesh, Skin, Kinds]:
     """Apply marks to a repaired file whose skin was found.
 
     Parameters
@@ -27,6 +30,8 @@ def marked(mesh: Mesh, skin: Skin, marks: tuple[Mark, ...]) -> tuple[Mesh, Skin,
     mesh : Mesh
         [m]
     skin : Skin
+    kinds : (m,) uint8
+        What each face is, by `FaceKind`.
     marks : tuple of Mark
         The later one wins where two overlap.
 
@@ -36,25 +41,25 @@ def marked(mesh: Mesh, skin: Skin, marks: tuple[Mark, ...]) -> tuple[Mesh, Skin,
         The same surface, cut along the borders of the marks.
     skin : Skin
         Of its faces.
-    cut_away : (m,) bool
-        Casting face that is cut out of the cast.
+    kinds : (m,) uint8
+        Of its faces; what is marked is in question no more.
 
     Raises
     ------
     MeshFileError
         A mark that touches no face, or marks that leave none.
     """
-    kept, cut_away = skin.kept, np.zeros(len(mesh.faces), dtype=bool)
-    doubtful = skin.doubtful
+    kept = skin.kept
     for number, mark in enumerate(marks, start=1):
         mesh, parent, inside = _patch(mesh, mark, number)
-        kept, cut_away, doubtful = kept[parent], cut_away[parent], doubtful[parent]
-        doubtful[inside] = False
+        kept, kinds = kept[parent], kinds[parent]
         kept[inside] = mark.role is not FaceRole.LEFT_OUT
-        cut_away[inside] = mark.role is FaceRole.CUT_AWAY
+        is_cut = mark.role is FaceRole.CUT_AWAY
+        kinds[inside] = FaceKind.CUT_AWAY if is_cut else FaceKind.CASTING
     if not kept.any():
         raise MeshFileError("The marks leave no casting face; take one of them back.", "marks")
-    return mesh, replace(skin, kept=kept, doubtful=doubtful & kept), cut_away & kept
+    doubtful = kept & (kinds == FaceKind.IN_QUESTION)
+    return mesh, replace(skin, kept=kept, doubtful=doubtful), kinds
 
 
 def _patch(mesh: Mesh, mark: Mark, number: int) -> tuple[Mesh, Integers, Flags]:

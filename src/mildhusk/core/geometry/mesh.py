@@ -1,6 +1,7 @@
 """A triangle mesh as a frozen value, and how loose corners become one surface."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -55,20 +56,28 @@ class Mesh:
         return Mesh(self.vertices, np.ascontiguousarray(self.faces[:, ::-1]))
 
 
+@lru_cache(maxsize=2)
 def face_frames(mesh: Mesh) -> tuple[Floats, Floats, Floats]:
     """Return each face's middle, unit normal (nought without area) and area.
 
     Returns
     -------
     centre, normal : (m, 3) float
-        [m]
+        Read-only, as they are kept for who asks again. [m]
     area : (m,) float
         [m^2]
     """
-    corners = mesh.vertices[mesh.faces]
-    doubled = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    length = np.linalg.norm(doubled, axis=1)
-    return corners.mean(axis=1), doubled / np.maximum(length, 1e-300)[:, None], length / 2.0
+    a, b, c = (mesh.vertices[mesh.faces[:, k]] for k in range(3))
+    doubled = np.cross(b - a, c - a)
+    length = np.sqrt(np.einsum("ij,ij->i", doubled, doubled))
+    frames = (
+        (a + b + c) / 3.0,
+        doubled / np.maximum(length, 1e-300)[:, None],
+        length / 2.0,
+    )
+    for one in frames:
+        one.setflags(write=False)
+    return frames
 
 
 def join_corners(triangles: NDArray[np.floating]) -> Mesh:

@@ -18,24 +18,31 @@ SMALLEST_TO_CAST_M = 0.07
 
 
 @dataclass(frozen=True, slots=True)
-class Choice:
+class QuestionChoice:
     """An answer to a question.
 
     Parameters
     ----------
     id : str
-    text : str
+    title : str
     field, value : str
         What it sets of the survey's wish; the field is `units` for the unit of the file.
     area_m2 : float or None
         Casting face with this answer, where it changes that. [m^2]
+    text : str
+        Its title with that area.
     """
 
     id: str
-    text: str
+    title: str
     field: str
     value: str
     area_m2: float | None = None
+    text: str = ""
+
+    def __post_init__(self) -> None:
+        area = "" if self.area_m2 is None else f": {self.area_m2 * 1e4:,.0f} cm²"
+        object.__setattr__(self, "text", f"{self.title}{area}")
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,15 +52,16 @@ class Question:
     Parameters
     ----------
     id : str
-    text : str
-    choices : tuple of Choice
+    title, text : str
+    choices : tuple of QuestionChoice
     likelier : str
         Id of the answer the figures stand on.
     """
 
     id: str
+    title: str
     text: str
-    choices: tuple[Choice, ...]
+    choices: tuple[QuestionChoice, ...]
     likelier: str
 
 
@@ -74,23 +82,14 @@ def hollow_question(all_m2: float, outer_m2: float, wall_m: float | None) -> Que
     wall = f", about {wall_m * 1e3:.1f} mm apart" if wall_m else ""
     return Question(
         "hollow",
-        f"Is this a hollow print? It has two skins{wall}, but it might be a solid piece as well. "
-        "All of it is counted until you say.",
+        "Is this a hollow print?",
+        f"It has two skins{wall}; a solid piece of that shape is possible too. All of it is "
+        "counted until you say.",
         (
-            Choice(
-                "outer",
-                f"Hollow print: count its outer skin, {_cm2(outer_m2)}",
-                "skin",
-                SkinChoice.OUTER,
-                outer_m2,
+            QuestionChoice(
+                "outer", "Hollow print: the outer skin", "skin", SkinChoice.OUTER, outer_m2
             ),
-            Choice(
-                "all",
-                f"Solid piece: count all of it, {_cm2(all_m2)}",
-                "skin",
-                SkinChoice.ALL,
-                all_m2,
-            ),
+            QuestionChoice("all", "Solid piece: all of it", "skin", SkinChoice.ALL, all_m2),
         ),
         "all",
     )
@@ -98,24 +97,18 @@ def hollow_question(all_m2: float, outer_m2: float, wall_m: float | None) -> Que
 
 def loose_question(area_m2: float, loose_m2: float) -> Question:
     """Ask whether loose parts belong to the piece; areas of all and of them. [m^2]"""
+    without = area_m2 - loose_m2
     return Question(
         "parts",
-        f"Loose parts and slivers make up {loose_m2 / area_m2 * 100:.2g} % of the file. Do they "
-        "belong to the piece? They are counted until you say.",
+        "Do the loose parts belong to it?",
+        f"Loose parts and slivers make up {loose_m2 / area_m2 * 100:.2g} % of the file. They are "
+        "counted until you say.",
         (
-            Choice(
-                "count",
-                f"They belong to it: {_cm2(area_m2)}",
-                "loose_parts",
-                LoosePartsChoice.COUNTED,
-                area_m2,
+            QuestionChoice(
+                "count", "They belong to it", "loose_parts", LoosePartsChoice.COUNTED, area_m2
             ),
-            Choice(
-                "leave-out",
-                f"Leave them out: {_cm2(area_m2 - loose_m2)}",
-                "loose_parts",
-                LoosePartsChoice.LEFT_OUT,
-                area_m2 - loose_m2,
+            QuestionChoice(
+                "leave-out", "Leave out", "loose_parts", LoosePartsChoice.LEFT_OUT, without
             ),
         ),
         "count",
@@ -138,18 +131,15 @@ def spikes_question(area_m2: float, spikes: int, spikes_m2: float) -> Question:
     Question
     """
     corners = "One corner stands" if spikes == 1 else f"{spikes} corners stand"
+    without = area_m2 - spikes_m2
     return Question(
         "spikes",
-        f"{corners} far out from the neighbours, like a spike. Is that meant? It is kept until "
-        "you say.",
+        "Is the spike meant?" if spikes == 1 else "Are the spikes meant?",
+        f"{corners} far out from the neighbours. It is kept until you say.",
         (
-            Choice("keep", f"Meant: {_cm2(area_m2)}", "spikes", SpikesChoice.KEPT, area_m2),
-            Choice(
-                "move-back",
-                f"Damage, move back: {_cm2(area_m2 - spikes_m2)}",
-                "spikes",
-                SpikesChoice.MOVED_BACK,
-                area_m2 - spikes_m2,
+            QuestionChoice("keep", "Meant", "spikes", SpikesChoice.KEPT, area_m2),
+            QuestionChoice(
+                "move-back", "Damage: move back", "spikes", SpikesChoice.MOVED_BACK, without
             ),
         ),
         "keep",
@@ -175,10 +165,10 @@ def unit_question(largest: float, taken: LengthUnit) -> Question | None:
     size = "larger than a person" if largest * taken.metres > 1.0 else "smaller than a mask"
     return Question(
         "unit",
-        f"In {taken.plural} the piece would be {_long(largest * taken.metres)} across, {size}. "
         "Which unit is the file in?",
+        f"In {taken.plural} the piece would be {_long(largest * taken.metres)} across, {size}.",
         tuple(
-            Choice(
+            QuestionChoice(
                 str(unit),
                 f"In {unit.plural}: {_long(largest * unit.metres)} across",
                 "units",
@@ -229,10 +219,6 @@ def answered(wish: SurveyWish, question: str, choice: str) -> SurveyWish:
         raise InputError(f"'{choice}' is no answer to '{question}'; give one of {known}.", "answer")
     field, value = _ANSWERS[question, choice]
     return replace(wish, **{field: value})  # type: ignore[arg-type]
-
-
-def _cm2(area_m2: float) -> str:
-    return f"{area_m2 * 1e4:,.0f} cm²"
 
 
 def _long(length_m: float) -> str:

@@ -6,13 +6,14 @@ from enum import StrEnum
 import numpy as np
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
+from scipy.spatial import cKDTree
 
 from mildhusk.core.errors import MeshFileError
 from mildhusk.core.geometry.mesh import Flags, Floats, Integers, Mesh, face_frames
 from mildhusk.core.geometry.spikes import pull_back
 from mildhusk.core.geometry.survey_options import LoosePartsChoice, SpikesChoice
 from mildhusk.core.geometry.topology import bodies, border, by_edge, loops, neighbours
-from mildhusk.core.geometry.welding import mend_edges, weld
+from mildhusk.core.geometry.welding import mend_edges, size_of, weld
 
 # A separate body with less than this share of the area, and smaller than that share across.
 _CRUMB_AREA, _CRUMB_SIZE = 1e-3, 0.1
@@ -26,6 +27,8 @@ LEFT_OUT_UNASKED = 0.02
 # A file holds together where fewer of its edges than this stand open.
 _OPEN_EDGES, _FEW_FACES = 0.5, 30
 _ROUNDS = 3
+# A face that moved by less than this share of the piece looks as it did.
+_SEEN_TO_MOVE = 1e-3
 # A fin has no more faces than this.
 _FIN_FACES = 4
 # Faces that are missing: a loop of so few edges, no longer than so many usual ones, in a file of so
@@ -108,6 +111,8 @@ class Repaired:
         Corners that may be spikes and were left where they are.
     spikes_m2 : float
         Area that moving them back would take. [m^2]
+    changed : (m,) bool
+        Faces that stand otherwise than in the file: moved, divided or added.
     """
 
     mesh: Mesh
@@ -116,6 +121,7 @@ class Repaired:
     loose_m2: float
     spikes: int
     spikes_m2: float
+    changed: Flags
 
 
 def repair(
@@ -149,6 +155,7 @@ def repair(
         if count:
             done.append(Repair(kind, count, area_m2, area_m2 / whole))
 
+    as_read = mesh
     _, _, area = face_frames(mesh)
     whole = max(float(area.sum()), 1e-300)
     mesh, welded = weld(mesh)
@@ -174,7 +181,24 @@ def repair(
     filled = len(mesh.faces) - len(loose)
     counted_m2 += float(face_frames(mesh)[2][: len(loose)][loose].sum())
     loose = np.r_[loose, np.zeros(filled, dtype=bool)]
-    return Repaired(mesh, tuple(done), loose, counted_m2, pulled.perhaps, pulled.perhaps_m2)
+    return Repaired(
+        mesh=mesh,
+        repairs=tuple(done),
+        loose=loose,
+        loose_m2=counted_m2,
+        spikes=pulled.perhaps,
+        spikes_m2=pulled.perhaps_m2,
+        changed=_changed(as_read, mesh),
+    )
+
+
+def _changed(before: Mesh, after: Mesh) -> Flags:
+    """Return the faces whose middle is clearly not that of a face of the file."""
+    if after is before:
+        return np.zeros(len(after.faces), dtype=bool)
+    known, here = (face_frames(mesh)[0] for mesh in (before, after))
+    away, _ = cKDTree(known).query(here)
+    return np.asarray(away > _SEEN_TO_MOVE * size_of(before))
 
 
 def _kept(mesh: Mesh, keep: Flags) -> Mesh:

@@ -30,7 +30,7 @@ from mildhusk.core.geometry.skin_terms import (
 )
 from mildhusk.core.geometry.survey_options import SkinChoice
 from mildhusk.core.geometry.topology import by_edge, neighbours
-from mildhusk.core.geometry.winding import winding_numbers
+from mildhusk.core.geometry.winding import inside
 
 _SAMPLES = 8_000
 # A face is surely inner or outer where one side sees this much more than the other.
@@ -288,10 +288,10 @@ def _lying_inside(mesh: Mesh, kept: Flags, area: Floats) -> Flags:
     label = _components(len(area), first[both], second[both])
     size = np.bincount(label, np.where(kept, area, 0.0))
     main = int(size.argmax())
-    inside = np.zeros(len(area), dtype=bool)
+    found = np.zeros(len(area), dtype=bool)
     others = [name for name in np.argsort(-size).tolist() if name != main and size[name] > 0.0]
     if not others:
-        return inside
+        return found
     outer = Mesh(mesh.vertices, mesh.faces[label == main])
     closing = lids(outer, rims(outer))
     if closing is not None:
@@ -303,8 +303,8 @@ def _lying_inside(mesh: Mesh, kept: Flags, area: Floats) -> Flags:
         faces = np.flatnonzero(label == name)
         some = faces[sampled(area[faces], _POINTS_OF_A_PATCH)]
         middles = mesh.vertices[mesh.faces[some]].mean(axis=1)
-        inside[faces] = (np.abs(winding_numbers(outer, middles)) > 0.5).all()
-    return inside
+        found[faces] = inside(outer, middles).all()
+    return found
 
 
 def _edge_lengths(mesh: Mesh) -> Floats:
