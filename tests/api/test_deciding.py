@@ -71,7 +71,7 @@ def test_bad_questions_are_told(client, change, status, said):
 
 
 def test_what_no_rule_covers_is_unknown(client):
-    body = {"keys": ["clay-sulphur", "rubber-addition-firm", "clay-water"]}
+    body = {"keys": ["clay-sulphur", "rubber-addition-firm", "consumable-brush"]}
     pairs = client.post(f"{API}/compatibility", json=body).json["pairs"]
     assert [one["verdict"] for one in pairs] == ["stops-the-cure", "unknown", "unknown"]
     assert pairs[0]["rules"][0]["id"] == "sulphur-addition"

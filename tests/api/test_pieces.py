@@ -92,7 +92,7 @@ def test_a_shape_without_area_is_refused_when_it_is_measured(upload, client):
     body = {"name": "Line", "mesh_sha256": sent.json["sha256"], "units": "mm"}
     job = client.post(f"{API}/pieces", json=body).json
     assert (job["status"], job["field"], job["piece_id"]) == ("refused", "file", None)
-    assert "usable face" in job["said"]
+    assert "no area" in job["said"]
     assert client.get(f"{API}/pieces").json["pieces"] == []
 
 

@@ -103,7 +103,7 @@ def dish(depth_mm: float) -> Mesh:
         body = np.maximum(ellipsoid(at, (0, 0, 0), (100, 100, 45)), at[2])
         return np.maximum(body, -ellipsoid(at, (0, 0, 35 - depth_mm), (88, 88, 40)))
 
-    return joined(body_of(field, ((-110.0, -110.0, -60.0), (110.0, 110.0, 10.0), 3.1))).scaled(1e-3)
+    return joined(body_of(field, ((-110.0, -110.0, -60.0), (110.0, 110.0, 10.0), 4.8))).scaled(1e-3)
 
 
 HELMET: Grid = ((-130.0, -180.0, -70.0), (130.0, 140.0, 300.0), 5.3)

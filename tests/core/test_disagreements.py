@@ -5,8 +5,9 @@ import re
 
 import pytest
 
-from mildhusk.core.choosing.chain import Purpose, Task, decide
+from mildhusk.core.choosing.chain import decide
 from mildhusk.core.choosing.disagreements import disagreements
+from mildhusk.core.choosing.task import Purpose, Task
 from mildhusk.core.materials.catalogue import shipped_materials
 from mildhusk.core.materials.compatibility import shipped_judge
 from mildhusk.core.mixing.cup import MIXING_CUP, fill_height, reading_error

@@ -954,6 +954,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/quantities": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Read what was typed */
+    post: operations["quantities_read_quantities_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/sheets": {
     parameters: {
       query?: never;
@@ -2227,8 +2244,12 @@ export interface components {
      *         That the candidates were judged by. [1]
      *     links : dict of Link to tuple of Candidate
      *     schools : tuple of Disagreement
+     *     given_up : tuple of str
+     *         Where no whole chain keeps all wishes: which one to give up.
      */
     Chain: {
+      /** Given Up */
+      given_up: string[];
       /** Links */
       links: {
         [key: string]: components["schemas"]["Candidate"][];
@@ -5120,6 +5141,19 @@ export interface components {
      */
     RatioBasis: "weight" | "volume";
     /**
+     * ReadQuantity
+     * @description What it means, in SI; None with a sentence where it cannot be read.
+     */
+    ReadQuantity: {
+      /**
+       * Said
+       * @default
+       */
+      said: string;
+      /** Value */
+      value: number | null;
+    };
+    /**
      * RemovedClay
      * @description The clay that was taken off again: what it weighs, or the block it was packed to.
      */
@@ -6172,6 +6206,10 @@ export interface components {
       | "hot-when-deep"
       | "peroxide"
       | "accelerator"
+      | "urethane-tint"
+      | "hollow-filler"
+      | "metal-powder"
+      | "silicone-thinner"
       | "tough"
       | "brittle"
       | "light"
@@ -6214,6 +6252,29 @@ export interface components {
       /** Words */
       words: string;
     };
+    /**
+     * TypedKind
+     * @description What a field asks for, by its SI unit.
+     * @enum {string}
+     */
+    TypedKind: "m" | "m2" | "m3" | "kg" | "min" | "K" | "share";
+    /**
+     * TypedQuantity
+     * @description What was typed into a field, and what the field asks for.
+     */
+    TypedQuantity: {
+      kind: components["schemas"]["TypedKind"];
+      /** @default metric */
+      system?: components["schemas"]["TypedSystem"];
+      /** Text */
+      text: string;
+    };
+    /**
+     * TypedSystem
+     * @description In which units a field is shown.
+     * @enum {string}
+     */
+    TypedSystem: "metric" | "imperial";
     /**
      * Unit
      * @description What a value is, by its SI unit; how it is shown is decided at the edge.
@@ -6285,7 +6346,13 @@ export interface components {
      * @enum {string}
      */
     Verdict:
-      "stops-the-cure" | "bonds-for-good" | "spoils-the-finish" | "caution" | "fine" | "unknown";
+      | "dangerous"
+      | "stops-the-cure"
+      | "bonds-for-good"
+      | "spoils-the-finish"
+      | "caution"
+      | "fine"
+      | "unknown";
     /**
      * WallQuestion
      * @description How the mould of a sheet is turned, and how finely it is looked at.
@@ -8728,6 +8795,40 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["PourShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  quantities_read_quantities_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["TypedQuantity"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ReadQuantity"];
         };
       };
       400: components["responses"]["BadRequest"];

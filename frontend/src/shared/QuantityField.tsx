@@ -1,8 +1,9 @@
 import { Input } from "antd";
-import { useId, useState, type ReactNode } from "react";
+import { useId, type ReactNode } from "react";
 
-import { fieldText, readField, unitOf, type QuantityKind } from "./format";
+import { fieldText, unitOf, type QuantityKind } from "./format";
 import { useUnits } from "./units";
+import { useTyped } from "./useTyped";
 
 interface Properties {
   label: ReactNode;
@@ -29,18 +30,18 @@ export function QuantityField({
   const id = useId();
   const system = useUnits((state) => state.system);
   const shown = fieldText(value, kind, system);
-  const [typed, setTyped] = useState<{ text: string; value: number; system: string } | null>(null);
+  const { typed, type } = useTyped({
+    kind,
+    value,
+    system,
+    example: shown,
+    onChange,
+    onUnreadable,
+  });
   // What was typed stands as long as it means the value; an outside change replaces it.
-  const text = typed && typed.value === value && typed.system === system ? typed.text : shown;
-  const unreadable = readField(text, kind, system) === null;
-  const wrong = unreadable ? `“${text}” is not a number; give for instance ${shown}.` : problem;
-
-  function change(next: string) {
-    const read = readField(next, kind, system);
-    setTyped({ text: next, value: read ?? value, system });
-    onUnreadable?.(read === null);
-    if (read !== null) onChange(read);
-  }
+  const stands = typed && typed.value === value && typed.system === system ? typed : null;
+  const text = stands?.text ?? shown;
+  const wrong = stands?.wrong ?? problem;
 
   return (
     <div className="field">
@@ -54,7 +55,7 @@ export function QuantityField({
         status={wrong ? "error" : ""}
         aria-invalid={Boolean(wrong)}
         aria-describedby={`${id}-hint`}
-        onChange={(event) => change(event.target.value)}
+        onChange={(event) => type(event.target.value)}
       />
       <div id={`${id}-hint`} className={wrong ? "hint wrong" : "hint"} aria-live="polite">
         {wrong ?? hint}

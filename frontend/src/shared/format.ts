@@ -155,9 +155,14 @@ export function fieldText(value: number, kind: QuantityKind, system: UnitSystem)
   return String(Number((value * shown.scale + shown.offset).toPrecision(6)));
 }
 
-/** The SI value of what was typed into a number field; null when it is not a number. */
+/** The SI value of a plain number; null for anything that wants the server's reading.
+
+A comma before three figures may part thousands: nobody but the server decides that.
+*/
 export function readField(text: string, kind: QuantityKind, system: UnitSystem): number | null {
-  const plain = text.trim().replace(",", ".");
+  const typed = text.trim();
+  if (/[1-9]\d{0,2},\d{3}$/.test(typed)) return null;
+  const plain = typed.replace(",", ".");
   if (!/^[-+]?(\d+\.?\d*|\.\d+)(e[-+]?\d+)?$/i.test(plain)) return null;
   const shown = shownAs(kind, system);
   const value = (Number(plain) - shown.offset) / shown.scale;

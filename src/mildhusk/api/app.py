@@ -30,6 +30,7 @@ from mildhusk.api import (
     pieces,
     pours,
     problems,
+    quantities,
     sheets,
     shelf,
     supplies,
@@ -68,6 +69,7 @@ _STATIONS = (
     mixing,
     walls,
     pours,
+    quantities,
 )
 _COMPRESSED = (
     "application/json",

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from mildhusk.api.common import PREFIX, Answer, Body, Number, Shape, Word, calmly, transaction
 from mildhusk.core.choosing.answer import Chain
-from mildhusk.core.choosing.chain import Link, Purpose
+from mildhusk.core.choosing.task import Link, Purpose
 from mildhusk.core.materials.compatibility import PairVerdict
 from mildhusk.services import choosing
 

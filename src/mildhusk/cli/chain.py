@@ -3,7 +3,7 @@
 import argparse
 
 from mildhusk.core.choosing.answer import Chain, decided
-from mildhusk.core.choosing.chain import Link, Purpose, Task
+from mildhusk.core.choosing.task import Link, Purpose, Task
 from mildhusk.core.errors import InputError
 from mildhusk.core.materials.catalogue import shipped_material, shipped_materials
 from mildhusk.core.materials.compatibility import shipped_judge
@@ -40,6 +40,7 @@ def run(given: argparse.Namespace) -> tuple[Chain, list[str]]:
     taken = dict(_taken(words) for words in given.take)
     chain = decided(task, shipped_materials(), shipped_judge, taken)
     lines = [f"needed stretch {chain.needed_stretch * 100:.0f} %"]
+    lines += chain.given_up
     for link, candidates in chain.links.items():
         for one in candidates:
             lines.append(f"{link:8} {one.verdict:9} {one.key}")

@@ -4,7 +4,7 @@ import argparse
 
 from mildhusk.core.errors import InputError
 from mildhusk.core.materials.catalogue import shipped_material
-from mildhusk.core.materials.compatibility import PairVerdict, judge_all, shipped_rules
+from mildhusk.core.materials.compatibility import PairVerdict, can_touch, judge_all, shipped_rules
 
 
 def add_words(check: argparse.ArgumentParser) -> None:
@@ -23,5 +23,7 @@ def run(given: argparse.Namespace) -> tuple[tuple[PairVerdict, ...], list[str]]:
         lines.append(f"{' + '.join(one.pair)}: {one.verdict}")
         lines += [f"    {rule.id}: {rule.reason} {rule.remedy}" for rule in one.rules]
         if not one.rules:
-            lines.append("    No rule covers it: make a dab test.")
+            met = can_touch(*(shipped_material(key) for key in one.pair))
+            where = "" if met else "They do not meet in one mould as a rule. "
+            lines.append(f"    {where}No rule covers it: make a dab test.")
     return verdicts, lines

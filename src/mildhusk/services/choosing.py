@@ -1,14 +1,14 @@
 """Deciding backwards on the workshop's own shelf."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from uuid import UUID
 
 from sqlalchemy import select
 
 from mildhusk.core.choosing.answer import Chain, decided
-from mildhusk.core.choosing.chain import Link, Purpose, Task
+from mildhusk.core.choosing.task import Link, Purpose, Task
 from mildhusk.core.errors import InputError
 from mildhusk.core.materials.catalogue import AnyMaterial
 from mildhusk.core.materials.compatibility import (
@@ -40,7 +40,6 @@ class Question:
 def decide_backwards(transaction: Transaction, asked: Question, taken: dict[Link, str]) -> Chain:
     """Rank the candidates of every link on the workshop's shelf, and say who disagrees."""
     shelf = _shelf(transaction)
-    area = {} if asked.piece_id is None else {"area_m2": _area(transaction, asked.piece_id)}
     task = Task(
         purpose=asked.purpose,
         opening_girth_m=asked.opening_girth_m,
@@ -48,8 +47,9 @@ def decide_backwards(transaction: Transaction, asked: Question, taken: dict[Link
         painted=asked.painted,
         spun=asked.spun,
         master=None if asked.master_key is None else _with_key(shelf, asked.master_key),
-        **area,
     )
+    if asked.piece_id is not None:
+        task = replace(task, area_m2=_area(transaction, asked.piece_id))
     judge = partial(judge_pair, rules=shipped_rules(), dabs=judged_dabs(transaction))
     return decided(task, shelf, judge, taken)
 

@@ -76,6 +76,11 @@ export function ChainPage() {
                 The opening has to stretch by{" "}
                 <b>{quantity(chain.data.needed_stretch, "share", "metric")}</b> at every demould.
               </p>
+              {chain.data.given_up.map((wish) => (
+                <p key={wish} className="due">
+                  {wish}
+                </p>
+              ))}
               {LINKS.map(({ link, title }) => (
                 <LinkView
                   key={link}

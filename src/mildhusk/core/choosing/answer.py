@@ -2,8 +2,9 @@
 
 from dataclasses import dataclass
 
-from mildhusk.core.choosing.chain import Candidate, Judge, Link, Task, decide
+from mildhusk.core.choosing.chain import decide, given_up, is_whole
 from mildhusk.core.choosing.disagreements import Disagreement, disagreements
+from mildhusk.core.choosing.task import Candidate, Judge, Link, Task
 from mildhusk.core.materials.catalogue import AnyMaterial
 
 
@@ -17,11 +18,14 @@ class Chain:
         That the candidates were judged by. [1]
     links : dict of Link to tuple of Candidate
     schools : tuple of Disagreement
+    given_up : tuple of str
+        Where no whole chain keeps all wishes: which one to give up.
     """
 
     needed_stretch: float
     links: dict[Link, tuple[Candidate, ...]]
     schools: tuple[Disagreement, ...]
+    given_up: tuple[str, ...]
 
 
 def decided(
@@ -45,4 +49,9 @@ def decided(
     Chain
     """
     links = decide(task, shelf, judge, taken)
-    return Chain(task.needed_stretch, links, disagreements(task, shelf, links))
+    return Chain(
+        task.needed_stretch,
+        links,
+        disagreements(task, shelf, links),
+        () if is_whole(links, shelf, judge) else given_up(task, shelf, judge),
+    )

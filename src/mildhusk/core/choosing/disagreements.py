@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 
-from mildhusk.core.choosing.chain import Candidate, Link, Standing, Task, shell_effort
+from mildhusk.core.choosing.judging import shell_effort
+from mildhusk.core.choosing.task import Candidate, Link, Standing, Task
 from mildhusk.core.materials.casting_resin import CastingResin, RatioBasis
 from mildhusk.core.materials.catalogue import AnyMaterial
 from mildhusk.core.materials.kinds import Release, Rubber, ShellMaterial

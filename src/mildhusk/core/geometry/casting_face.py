@@ -7,8 +7,8 @@ import numpy as np
 
 from mildhusk.core.geometry.face_kinds import FaceKind, Kinds, is_waste, kinds_of
 from mildhusk.core.geometry.marks import area_of, marked
-from mildhusk.core.geometry.measure import measure_face, require_castable
-from mildhusk.core.geometry.mesh import Flags, Mesh
+from mildhusk.core.geometry.measure import measure_face, require_area, require_castable
+from mildhusk.core.geometry.mesh import Flags, Mesh, face_frames
 from mildhusk.core.geometry.openings import cut_above, drawn_out, holes_closed
 from mildhusk.core.geometry.questions import (
     Question,
@@ -84,6 +84,7 @@ def casting_face(mesh: Mesh, wish: SurveyWish, tell: Tell = silent) -> CastingFa
     """
     # A wrong unit is told before anything long is begun; a single far corner is none.
     require_castable(size_of(mesh))
+    require_area(float(face_frames(mesh)[2].sum()), size_of(mesh))
     tell(0.05, "repairing")
     mended = repair(mesh, wish.loose_parts, wish.spikes)
     whole = mended.mesh

@@ -157,8 +157,7 @@ def measure_face(mesh: Mesh) -> FaceMeasures:
     doubled, normals = _doubled_normals(mesh)
     lengths = np.linalg.norm(doubled, axis=1)
     area = 0.5 * float(lengths.sum())
-    if area <= 1e-9 * largest**2:
-        raise MeshFileError("The shape has no area: all its faces are flattened to lines.")
+    require_area(area, largest)
     edges = _edges(mesh)
     openings, lid_volume = _openings(mesh, edges)
     volume = _volume(mesh) + lid_volume
@@ -180,6 +179,12 @@ def measure_face(mesh: Mesh) -> FaceMeasures:
         folded_edges=folded,
         flipped=volume < 0.0,
     )
+
+
+def require_area(area_m2: float, largest_m: float) -> None:
+    """Refuse a shape whose faces are all lines. [m^2], [m]"""
+    if area_m2 <= 1e-9 * largest_m**2:
+        raise MeshFileError("The shape has no area: all its faces are flattened to lines.")
 
 
 def require_castable(largest_m: float) -> None:

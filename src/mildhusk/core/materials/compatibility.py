@@ -8,13 +8,24 @@ from functools import cache
 from importlib.resources import files
 from itertools import combinations
 
-from mildhusk.core.materials.catalogue import AnyMaterial
+from mildhusk.core.materials.catalogue import AnyMaterial, CastingMaterial
+from mildhusk.core.materials.kinds import (
+    Additive,
+    Circumstance,
+    Clay,
+    Release,
+    Rubber,
+    Sealer,
+    ShellMaterial,
+)
 from mildhusk.core.materials.traits import Trait
 
 
 class Verdict(StrEnum):
     """How two materials get on, the worst first."""
 
+    DANGEROUS = "dangerous"
+    """They harm who brings them together; nobody can accept that, and no dab test stands above."""
     STOPS_THE_CURE = "stops-the-cure"
     BONDS_FOR_GOOD = "bonds-for-good"
     SPOILS_THE_FINISH = "spoils-the-finish"
@@ -24,7 +35,9 @@ class Verdict(StrEnum):
     """No rule covers the pair: try a dab test."""
 
 
-SPOILING = (Verdict.STOPS_THE_CURE, Verdict.BONDS_FOR_GOOD, Verdict.SPOILS_THE_FINISH)
+HARMFUL = (Verdict.DANGEROUS, Verdict.STOPS_THE_CURE, Verdict.BONDS_FOR_GOOD)
+"""Verdicts that no chain of materials may hold."""
+SPOILING = (*HARMFUL, Verdict.SPOILS_THE_FINISH)
 """Verdicts that spoil a cast or a mould."""
 
 
@@ -99,6 +112,27 @@ def shipped_rules() -> tuple[Rule, ...]:
     )
 
 
+# Which kinds of material touch in one mould, on a master or in a cup.
+_TOUCHING: tuple[set[object], ...] = (
+    {CastingMaterial, Rubber}, {CastingMaterial, Release}, {CastingMaterial, Additive},
+    {CastingMaterial, Circumstance}, {CastingMaterial, Sealer}, {CastingMaterial, Clay},
+    {Rubber, Release}, {Rubber, Clay}, {Rubber, Sealer}, {Rubber, Circumstance},
+    {Rubber, Additive}, {Rubber, ShellMaterial}, {Rubber}, {ShellMaterial, Release},
+    {Clay, Sealer}, {Circumstance, Sealer}, {Circumstance, Release}, {Additive},
+)  # fmt: skip
+_KINDS = (
+    CastingMaterial, Rubber, Release, Sealer, Clay, Circumstance, Additive, ShellMaterial,
+)  # fmt: skip
+
+
+def can_touch(first: AnyMaterial, second: AnyMaterial) -> bool:
+    """Say whether two materials meet in one mould, on one master or in one cup."""
+    kinds = {
+        next((kind for kind in _KINDS if isinstance(one, kind)), None) for one in (first, second)
+    }
+    return kinds in _TOUCHING
+
+
 def judge_pair(
     first: AnyMaterial,
     second: AnyMaterial,
@@ -112,7 +146,8 @@ def judge_pair(
     first, second : AnyMaterial
     rules : tuple of Rule
     dabs : tuple of DabTest
-        The newest of the pair, if there is one, stands above every general rule.
+        The newest of the pair, if there is one, stands above every general rule but a dangerous
+        one.
 
     Returns
     -------
@@ -120,14 +155,12 @@ def judge_pair(
         `UNKNOWN` when no rule covers the pair; silence is never taken for fine.
     """
     dabbed = [dab for dab in dabs if {dab.first, dab.second} == {first.key, second.key}]
-    if dabbed:
+    covering = [rule for rule in rules if _covers(rule, first, second)]
+    if dabbed and not any(rule.severity is Verdict.DANGEROUS for rule in covering):
         own = _own_rule(max(dabbed, key=lambda dab: dab.made))
         return PairVerdict((first.key, second.key), own.severity, (own,))
     order = list(Verdict)
-    found = sorted(
-        (rule for rule in rules if _covers(rule, first, second)),
-        key=lambda rule: order.index(rule.severity),
-    )
+    found = sorted(covering, key=lambda rule: order.index(rule.severity))
     verdict = found[0].severity if found else Verdict.UNKNOWN
     return PairVerdict((first.key, second.key), verdict, tuple(found))
 

@@ -37,6 +37,10 @@ class Trait(StrEnum):
     HOT_WHEN_DEEP = "hot-when-deep"
     PEROXIDE = "peroxide"
     ACCELERATOR = "accelerator"
+    URETHANE_TINT = "urethane-tint"
+    HOLLOW_FILLER = "hollow-filler"
+    METAL_POWDER = "metal-powder"
+    SILICONE_THINNER = "silicone-thinner"
     # What a casting resin is good for.
     TOUGH = "tough"
     BRITTLE = "brittle"
