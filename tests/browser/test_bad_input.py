@@ -1,6 +1,7 @@
 """What goes wrong is said where it goes wrong, and leaves nothing half done."""
 
 import struct
+import time
 
 import numpy as np
 import pytest
@@ -138,3 +139,31 @@ def test_a_piece_in_use_is_not_deleted_and_the_reason_is_said(person):
         lambda: person.driver.find_element(By.CSS_SELECTOR, ".ant-modal-confirm-btns"), "question"
     ).find_elements(By.TAG_NAME, "button")[-1].click()
     person.sees("uses this piece; delete the sheet first")
+
+
+def test_a_field_reads_fractions_and_commas_as_the_command_line_does(person, address):
+    """An eighth of an inch is 3.175 mm (NIST SP 811); what can be read in two ways is asked."""
+    sheet = sheet_named(address, "chorus")
+    person.go(f"/sheets/{sheet['id']}")
+    person.sees("Resin to mix")
+
+    def charge_for(typed):
+        """The charge that stands for a second: each key may be a plan of its own."""
+        person.types("Least wall", typed)
+        seen = []
+        person.until(lambda: _stands(seen, person.figure("total_charge")), f"a plan for {typed}")
+        return seen[-1]
+
+    plain = charge_for("3.175")
+    assert charge_for("4,25") != plain
+    assert charge_for("1/8 in") == plain
+    person.types("Least wall", "1,500 m")
+    person.sees("can be read as 1500 m or as 1.5 m")
+    assert person.console_errors() == []
+
+
+def _stands(seen: list[str], now: str) -> bool:
+    """Note what is seen now; whether it is what was seen five times before."""
+    time.sleep(0.25)
+    seen.append(now)
+    return len(seen) > 5 and len(set(seen[-6:])) == 1

@@ -85,6 +85,9 @@ describe("number fields", () => {
   );
 
   it("takes a comma for a point, and exponents", () => {
+    // A comma before three figures may part thousands: the server decides that.
+    expect(readField("1,500", "kg", "metric")).toBeNull();
+    expect(readField("0,300", "m", "metric")).toBeCloseTo(0.0003, 12);
     expect(readField(" 2,5 ", "m", "metric")).toBeCloseTo(0.0025, 12);
     expect(readField("-.5e1", "count", "metric")).toBe(-5);
   });

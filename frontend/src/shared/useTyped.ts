@@ -50,7 +50,7 @@ export function useTyped({ kind, value, system, example, onChange, onUnreadable 
     const read = readField(text, kind, system);
     const serverKind = READ_BY_SERVER.find((one) => one === kind);
     if (read !== null) take(text, read);
-    else if (text.trim() === "" || serverKind === undefined)
+    else if (!/[\d½¼¾⅛⅜⅝⅞⅓⅔]/.test(text) || serverKind === undefined)
       refuse(text, `“${text}” is not a number; give for instance ${example}.`);
     else {
       refuse(text, "");
