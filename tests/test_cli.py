@@ -320,6 +320,19 @@ def test_check_tells_every_pair_with_its_rules():
     assert told[0]["rules"][0]["id"] == "sulphur-addition"
 
 
+def test_the_same_need_twice_is_bought_as_one():
+    """Law: two needs of one material cost what their sum costs."""
+    twice = json.loads(
+        husk(
+            "buy", "--need", "pu-fast-rigid=0.9kg", "--need", "pu-fast-rigid=0.9kg", "--json"
+        ).stdout
+    )
+    once = json.loads(husk("buy", "--need", "pu-fast-rigid=1.8kg", "--json").stdout)
+    assert twice == once
+    assert "KEY=AMOUNT" in husk("buy", "--need", "polyester").stderr
+    assert "1500 kg or as 1.5 kg" in husk("buy", "--need", "polyester=1,500kg").stderr
+
+
 def test_buy_meets_several_needs_at_once_and_adds_up():
     told = json.loads(
         husk("buy", "--need", "pu-fast-rigid=4.1kg", "--need", "polyester=300 g", "--json").stdout
@@ -416,6 +429,34 @@ def test_mix_weighs_one_charge_with_what_goes_into_it():
     assert over["parts_kg"]["A"] == pytest.approx(0.210)
     assert over["parts_kg"]["B"] == pytest.approx(0.0042, rel=0.03)
     assert over["drops_b"] == round(over["parts_kg"]["B"] / 30e-6)
+
+
+@pytest.mark.parametrize("scale", ["1g", "0.1g", "0.01g"])
+def test_drops_follow_from_the_dose_whatever_the_scale_shows(scale):
+    """Exact: 1.5 % of A by weight, in drops of 30 mg."""
+    told = json.loads(
+        husk("mix", "--resin", "polyester", "--grams", "240g", "--catalyst", "1.5%", "--drop",
+             "30mg", "--scale", scale, "--json").stdout
+    )  # fmt: skip
+    exact = 0.015 * told["parts_kg"]["A"] / 30e-6
+    assert abs(told["drops_b"] - exact) <= 0.5 + 1e-6
+    assert told["parts_kg"]["B"] == pytest.approx(told["drops_b"] * 30e-6)
+
+
+def test_an_overshoot_takes_thinner_and_thickener_along():
+    """Law: what was poured too much of A grows all else in its share, to a step of the scale."""
+    words = ("mix", "--resin", "pu-fast-rigid", "--grams", "240g", "--thinner", "5%",
+             "--thickener", "2%", "--json")  # fmt: skip
+    meant, over = (json.loads(husk(*one).stdout) for one in (words, (*words, "--poured-a", "180g")))
+    growth = 0.180 / meant["parts_kg"]["A"]
+    assert growth > 1.2
+    for name in ("thinner", "thickener"):
+        grown = meant["added_kg"][name] * growth
+        assert over["added_kg"][name] == pytest.approx(grown, abs=0.00005001 * growth)
+    assert over["parts_kg"]["B"] == pytest.approx(meant["parts_kg"]["B"] * growth, rel=1e-9)
+    assert over["charge_kg"] == pytest.approx(
+        sum(over["parts_kg"].values()) + sum(over["added_kg"].values())
+    )
 
 
 @pytest.mark.parametrize(

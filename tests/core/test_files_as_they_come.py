@@ -22,11 +22,13 @@ from core.corpus import (
     touched,
 )
 from core.shapes import box, half_sphere, joined, sphere, torus, tube
+from core.test_survey import print_of_a_ball
 from mildhusk.core.errors import InputError, MeshFileError
 from mildhusk.core.geometry.answer import SurveyFacts
 from mildhusk.core.geometry.casting_face import casting_face
 from mildhusk.core.geometry.distance_field import MOST_CELLS, USUAL_CELLS, cell_of
 from mildhusk.core.geometry.doubts import area_band
+from mildhusk.core.geometry.face_kinds import FaceKind
 from mildhusk.core.geometry.length_units import LengthUnit
 from mildhusk.core.geometry.measure import measure_face
 from mildhusk.core.geometry.mesh import Mesh, join_corners
@@ -452,3 +454,23 @@ def test_cells_are_bounded_whatever_the_size(size_m):
     mesh = joined(ball)
     cells = float(np.prod(mesh.extents)) / cell_of(mesh, USUAL_CELLS) ** 3
     assert cells <= MOST_CELLS * 1.001
+
+
+@pytest.mark.parametrize("wall_m", [0.002, 0.003, 0.006])
+def test_the_wall_of_a_print_is_that_of_the_body_it_was_hollowed_from(wall_m):
+    """Exact: of half a ball, half of the ball's shell, whatever the print's own wall."""
+    found = survey(print_of_a_ball(np.pi / 2.0), SurveyWish())
+    assert found.casting.skin.verdict is HollowVerdict.YES
+    exact = 2.0 / 3.0 * np.pi * (R**3 - (R - wall_m) ** 3)
+    assert found.measures.curve.volume(wall_m) == pytest.approx(exact, rel=1.5e-2)
+
+
+def test_small_holes_stay_open_where_somebody_says_so():
+    """One press beside what was repaired: the faces that are missing stay missing."""
+    holed = Mesh(GOOD.vertices, np.delete(GOOD.faces, [100, 2000, 5000], axis=0))
+    mended, as_it_came = (
+        casting_face(holed, SurveyWish(mend_holes=mend)) for mend in (True, False)
+    )
+    assert measure_face(mended.face).openings == ()
+    assert (mended.kinds == FaceKind.REPAIRED).sum() == 3
+    assert len(measure_face(as_it_came.face).openings) == 3

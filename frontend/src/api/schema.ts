@@ -6002,6 +6002,8 @@ export interface components {
      *     skin : SkinChoice
      *     loose_parts : LoosePartsChoice
      *     spikes : SpikesChoice
+     *     mend_holes : bool
+     *         Close holes so small that they are missing faces as a rule.
      *     rim_z_m : float or None
      *         Cut off what is below this height, along z. [m]
      *     skirt_m : float
@@ -6038,6 +6040,11 @@ export interface components {
        * @default []
        */
       marks: components["schemas"]["Mark"][];
+      /**
+       * Mend Holes
+       * @default true
+       */
+      mend_holes: boolean;
       /**
        * Rim Z M
        * @default null

@@ -9,8 +9,8 @@ from mildhusk.core.cure.dose import with_dose
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.casting_resin import RatioBasis
 from mildhusk.core.materials.catalogue import shipped_resin
-from mildhusk.core.mixing.ratio import ratio_by, read_ratio, smallest_batch, still_to_add
-from mildhusk.core.mixing.recipe import Extras, drops, recipe
+from mildhusk.core.mixing.ratio import ratio_by, read_ratio, smallest_batch
+from mildhusk.core.mixing.recipe import Extras, after_overshoot, b_in_drops, recipe
 
 
 def add_words(mix: argparse.ArgumentParser) -> None:
@@ -42,14 +42,14 @@ def run(given: argparse.Namespace) -> tuple[dict[str, Any], list[str]]:
             f"{step * 1e3:g} g; mix at least {smallest * 1e3:.0f} g, or take a finer scale.",
             "grams",
         )
-    made = recipe(
-        resin, grams, Extras(*(share(given, name) for name in SHARES)), (step, 1e-6), basis
-    )
-    a_kg, b_kg = made.neat.a_kg, made.b_kg
+    extras = Extras(*(share(given, name) for name in SHARES))
+    made = recipe(resin, grams, extras, (step, 1e-6), basis)
     if given.poured_a is not None:
-        poured = amount(given, "poured_a", "kg", "g", "poured")
-        more_a, more_b = still_to_add((a_kg, b_kg), (poured, 0.0))
-        a_kg, b_kg = poured + more_a, more_b
+        made = after_overshoot(made, amount(given, "poured_a", "kg", "g", "poured"), step)
+    a_kg, b_kg = made.neat.a_kg, made.b_kg
+    counted = None if drop is None else b_in_drops(resin, a_kg, extras, drop)
+    if counted is not None and drop is not None:
+        b_kg = counted * drop
     by_volume = ratio_by(resin, RatioBasis.VOLUME)
     document: dict[str, Any] = {
         "charge_kg": a_kg + b_kg + made.thickener_kg + made.thinner_kg,
@@ -59,7 +59,7 @@ def run(given: argparse.Namespace) -> tuple[dict[str, Any], list[str]]:
         "added_kg": {"thickener": made.thickener_kg, "thinner": made.thinner_kg},
         "ratio_by_volume": [by_volume.a, by_volume.b],
         "smallest_batch_kg": smallest,
-        "drops_b": None if drop is None else drops(b_kg, drop),
+        "drops_b": counted,
     }
     lines = [
         f"A {a_kg * 1e3:.1f} g, B {b_kg * 1e3:.1f} g"

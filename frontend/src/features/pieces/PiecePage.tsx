@@ -54,6 +54,10 @@ function Station({ piece }: { piece: Piece }) {
     () => ({
       "left out": { label: "Count all of it", onPress: () => change({ skin: "all" }) },
       "in question": { label: "Leave it out", onPress: () => change({ skin: "outer" }) },
+      repaired: {
+        label: "Leave small holes open",
+        onPress: () => change({ mend_holes: false }),
+      },
       closed: {
         label: "Leave holes open",
         onPress: () => change({ close_holes: false, close_under_m: 0 }),

@@ -86,7 +86,7 @@ def casting_face(mesh: Mesh, wish: SurveyWish, tell: Tell = silent) -> CastingFa
     require_castable(size_of(mesh))
     require_area(float(face_frames(mesh)[2].sum()), size_of(mesh))
     tell(0.05, "repairing")
-    mended = repair(mesh, wish.loose_parts, wish.spikes)
+    mended = repair(mesh, wish.loose_parts, wish.spikes, mend_holes=wish.mend_holes)
     whole = mended.mesh
     tell(0.2, "finding the outer skin")
     skin = find_skin(whole, wish.skin)

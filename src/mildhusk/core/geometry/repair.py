@@ -128,6 +128,8 @@ def repair(
     mesh: Mesh,
     loose_parts: LoosePartsChoice = LoosePartsChoice.UNASKED,
     spikes: SpikesChoice = SpikesChoice.UNASKED,
+    *,
+    mend_holes: bool = True,
 ) -> Repaired:
     """Put right what can be put right.
 
@@ -139,6 +141,8 @@ def repair(
         Whether crumbs beside the piece count.
     spikes : SpikesChoice
         Whether single corners that stand far out are moved back.
+    mend_holes : bool
+        Whether tiny holes are closed.
 
     Returns
     -------
@@ -176,8 +180,9 @@ def repair(
     note(made.kind, made.count, made.area_m2)
     mesh, made = _turn_back(mesh)
     note(made.kind, made.count)
-    mesh, made = close_tiny(mesh)
-    note(made.kind, made.count)
+    if mend_holes:
+        mesh, made = close_tiny(mesh)
+        note(made.kind, made.count)
     filled = len(mesh.faces) - len(loose)
     counted_m2 += float(face_frames(mesh)[2][: len(loose)][loose].sum())
     loose = np.r_[loose, np.zeros(filled, dtype=bool)]

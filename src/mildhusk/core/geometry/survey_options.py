@@ -92,6 +92,8 @@ class SurveyWish:
     skin : SkinChoice
     loose_parts : LoosePartsChoice
     spikes : SpikesChoice
+    mend_holes : bool
+        Close holes so small that they are missing faces as a rule.
     rim_z_m : float or None
         Cut off what is below this height, along z. [m]
     skirt_m : float
@@ -109,6 +111,7 @@ class SurveyWish:
     skin: SkinChoice = SkinChoice.UNASKED
     loose_parts: LoosePartsChoice = LoosePartsChoice.UNASKED
     spikes: SpikesChoice = SpikesChoice.UNASKED
+    mend_holes: bool = True
     rim_z_m: float | None = None
     skirt_m: float = 0.0
     ledge_m: float = 0.0

@@ -1,7 +1,7 @@
 """What goes into a charge beside A and B: tint and filler in B, thickener, thinner, catalyst."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from mildhusk.core.checks import require_between
 from mildhusk.core.errors import ConditionError
@@ -200,6 +200,61 @@ def recipe(
         thickener_kg=_to_step(extras.thickener * both, scale),
         thinner_kg=_to_step(extras.thinner * both, scale),
     )
+
+
+def after_overshoot(made: Recipe, poured_a_kg: float, scale_step_kg: float) -> Recipe:
+    """Grow a charge to what was poured of A: nothing is taken out, everything else follows.
+
+    Parameters
+    ----------
+    made : Recipe
+    poured_a_kg : float
+        In the cup already; what was meant stands where it is less. [kg]
+    scale_step_kg : float
+        Last digit of the scale. [kg]
+
+    Returns
+    -------
+    Recipe
+        B, thickener and thinner in their shares of the larger charge.
+    """
+    growth = max(1.0, poured_a_kg / made.neat.a_kg)
+    neat = replace(
+        made.neat,
+        a_kg=made.neat.a_kg * growth,
+        b_kg=made.neat.b_kg * growth,
+        a_m3=made.neat.a_m3 * growth,
+        b_m3=made.neat.b_m3 * growth,
+    )
+    return Recipe(
+        neat,
+        made.b_kg * growth,
+        made.b_m3 * growth,
+        _to_step(made.thickener_kg * growth, scale_step_kg),
+        _to_step(made.thinner_kg * growth, scale_step_kg),
+    )
+
+
+def b_in_drops(resin: CastingResin, a_kg: float, extras: Extras, drop_kg: float) -> int:
+    """Return how many drops of part B an amount of A takes, by its share and no scale's step.
+
+    Parameters
+    ----------
+    resin : CastingResin
+    a_kg : float
+        [kg]
+    extras : Extras
+        What is stirred into B.
+    drop_kg : float
+        Weight of one. [kg]
+
+    Returns
+    -------
+    int
+    """
+    share = resin.weight_share_b
+    both = a_kg / (1.0 - share)
+    return drops((share + extras.in_b) * both, drop_kg)
 
 
 @dataclass(frozen=True, slots=True)

@@ -70,8 +70,10 @@ def plies_of(strip_plies: int, overlap: float) -> float:
     return strip_plies / (1.0 - overlap)
 
 
-def rolls_of(area_m2: float, width_m: float, length_m: float, overlap: float) -> int:
-    """Return how many rolls cover an area with strips that overlap.
+def rolls_of(
+    area_m2: float, width_m: float, length_m: float, overlap: float, strip_plies: int
+) -> int:
+    """Return how many rolls cover an area with folded strips that overlap.
 
     Parameters
     ----------
@@ -81,12 +83,14 @@ def rolls_of(area_m2: float, width_m: float, length_m: float, overlap: float) ->
         Of a roll. [m]
     overlap : float
         Of the width, that lies on the strip before. [1]
+    strip_plies : int
+        Each strip is folded to so many.
 
     Returns
     -------
     int
     """
-    return math.ceil(area_m2 / (1.0 - overlap) / (width_m * length_m) - 1e-9)
+    return math.ceil(area_m2 * plies_of(strip_plies, overlap) / (width_m * length_m) - 1e-9)
 
 
 def build_shell(outside_m2: float, parts: int, material: ShellMaterial) -> ShellBuild:
@@ -146,7 +150,13 @@ def _needs(area: float, material: ShellMaterial) -> tuple[ShellNeed, ...]:
     for need in builds.get(material.key, []):
         if need.get("rolls"):
             amount = float(
-                rolls_of(area, strips["roll_width_m"], strips["roll_length_m"], strips["overlap"])
+                rolls_of(
+                    area,
+                    strips["roll_width_m"],
+                    strips["roll_length_m"],
+                    strips["overlap"],
+                    strips["strip_plies"],
+                )
             )
         else:
             amount = need["per_m2"] * area

@@ -5,11 +5,13 @@ from enum import StrEnum
 
 import numpy as np
 
+from mildhusk.core.errors import MouldError
 from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.geometry.measure import measure_face
 from mildhusk.core.geometry.mesh import Floats, Mesh, face_frames
 from mildhusk.core.geometry.narrow import NarrowPlace, narrow_places
-from mildhusk.core.geometry.sections import section, square_to
+from mildhusk.core.geometry.openings import rims
+from mildhusk.core.geometry.sections import girths, section, square_to
 from mildhusk.core.materials.kinds import Rubber
 from mildhusk.core.mould.brushing import steepest_slope
 from mildhusk.core.mould.estimate import require_wall
@@ -117,9 +119,11 @@ def study_mould(
     Raises
     ------
     MouldError
-        A wall out of range, a piece that cannot be taped along its pull, a soft place off it.
+        A wall out of range, a ragged opening, a piece that cannot be taped along its pull, a soft
+        place off it.
     """
     require_wall(wall_m)
+    _require_sound_opening(face)
     tell(0.0, "standing it on its board")
     piece = standing(face)
     tell(0.05, "measuring what the rubber takes")
@@ -155,6 +159,31 @@ def study_mould(
         rubber_section=_upright(outside, piece, middle),
         patches=size_patches(piece, wall_m, places),
     )
+
+
+_RAGGED = 1.6
+"""A rim that waves, as of a half mask, is up to some tenths longer than the widest girth."""
+
+
+def _require_sound_opening(face: Mesh) -> None:
+    """Refuse an opening whose rim is longer than any tape round the piece could be: it is ragged.
+
+    Raises
+    ------
+    MouldError
+    """
+    openings = rims(face)
+    if not openings:
+        return
+    longest = openings[0].length_m
+    widest = max(one.girth_m for one in girths(face, openings[0].out))
+    if longest > _RAGGED * widest:
+        raise MouldError(
+            f"The rim of the opening is {longest * 1e3:,.0f} mm long and the piece "
+            f"{widest * 1e3:,.0f} mm round at its widest: the rim is ragged, or is none. Look at "
+            "the piece's page what of it is counted, or cut it at its rim.",
+            "piece",
+        )
 
 
 def _upright(mesh: Mesh, piece: Standing, middle: Floats) -> Floats:

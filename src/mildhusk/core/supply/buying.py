@@ -1,5 +1,6 @@
 """What to take from open lots and which kits to buy, at the least cost."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
@@ -75,6 +76,17 @@ class Purchase:
     left_over_days: int | None
     trial_covers_kg: float
     why_not_bigger: str
+
+
+def pooled(needs: Iterable[tuple[str, float]]) -> dict[str, float]:
+    """Add up needs of the same material, in the order in which each was first named.
+
+    Two needs met one by one may take two large kits where the sum takes fewer. [kg]
+    """
+    together: dict[str, float] = {}
+    for key, kg in needs:
+        together[key] = together.get(key, 0.0) + kg
+    return together
 
 
 def plan_purchase(
