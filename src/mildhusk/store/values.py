@@ -165,12 +165,11 @@ def _what_nobody_asked(kept: Json) -> Json:
 def _unquestioned(kept: Json) -> Json:
     """A survey asked nothing, weighed no evidence, and had one band for all."""
     share = kept["shell_volume_rel_error"]
-    dropped, whole = kept["skin"]["dropped_faces"], kept["skin"]["kept_faces"]
-    verdict = HollowVerdict.YES if dropped else HollowVerdict.NO
-    left_out = dropped / max(dropped + whole, 1)
+    # How much was left out is not known of it, and is told only once it is measured again.
+    verdict = HollowVerdict.YES if kept["skin"]["dropped_faces"] else HollowVerdict.NO
     return {
         **kept,
-        "hollow": facts(HollowFacts(verdict, NO_EVIDENCE, 0.0, left_out)),
+        "hollow": facts(HollowFacts(verdict, NO_EVIDENCE, 0.0, 0.0)),
         "asks": [],
         "bands": {"area": share, "shell_volume": share, "girth": share},
     }

@@ -100,6 +100,7 @@ export function FacePanel({ piece, marks, onMarks, pen, onPen }: FaceProperties)
   const [ledge, setLedge] = useState(kept?.ledge_m ?? 0);
   const [cut, setCut] = useState(kept?.rim_z_m != null);
   const [rim, setRim] = useState(kept?.rim_z_m ?? lowest);
+  const [mend, setMend] = useState(kept?.mend_holes ?? true);
   const [under, setUnder] = useState(kept?.close_under_m ?? 0);
   const [closed, setClosed] = useState(kept?.close_holes ?? false);
   const [unreadable, setUnreadable] = useState(false);
@@ -121,6 +122,7 @@ export function FacePanel({ piece, marks, onMarks, pen, onPen }: FaceProperties)
               skirt_m: skirt,
               ledge_m: ledge,
               rim_z_m: cut ? rim : null,
+              mend_holes: mend,
               close_holes: closed,
               close_under_m: under,
               marks: [...marks],
@@ -139,6 +141,9 @@ export function FacePanel({ piece, marks, onMarks, pen, onPen }: FaceProperties)
         </Radio.Group>
         <MarkList marks={marks} onMarks={onMarks} system={system} problem={wrong.marks} />
         <PenChoice pen={pen} onPen={onPen} />
+        <Checkbox checked={mend} onChange={(event) => setMend(event.target.checked)}>
+          Tiny holes are mended
+        </Checkbox>
         <Checkbox checked={closed} onChange={(event) => setClosed(event.target.checked)}>
           Smaller holes are closed, cast over and cut out
         </Checkbox>

@@ -120,7 +120,7 @@ function UnitQuestion({ file, onDone }: { file: UploadedFile; onDone: () => void
       <fieldset>
         <legend>
           {file.guess_is_sure
-            ? "By what the file says, or by its size, its unit should be:"
+            ? "Going by the file and its size, the unit should be:"
             : "The file does not say its unit, and its size leaves it open. Which is right?"}
         </legend>
         <Radio.Group

@@ -109,13 +109,13 @@ def given_up(task: Task, shelf: tuple[AnyMaterial, ...], judge: Judge) -> tuple[
     if best_whole(Offered.of(task, shelf, judge), {}):
         return ()
     without = (
-        ("Give up painting it", replace(task, painted=False)),
-        ("Give up spinning it, and turn it by hand", replace(task, spun=False)),
+        ("Leave it unpainted", replace(task, painted=False)),
+        ("Turn it by hand instead of spinning it", replace(task, spun=False)),
         ("Make the master of something else, or seal it", replace(task, master=None)),
-        ("Paint and spin it not", replace(task, painted=False, spun=False)),
+        ("Leave it unpainted and turn it by hand", replace(task, painted=False, spun=False)),
     )
     found = tuple(
-        f"{words}: then there is a whole chain."
+        f"{words}: then everything fits together."
         for words, less in without
         if less != task and best_whole(Offered.of(less, shelf, judge), {})
     )

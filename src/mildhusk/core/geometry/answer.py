@@ -152,10 +152,11 @@ class SurveyFacts:
         if self.skin.method is SkinMethod.ALL:
             return "Every face is counted as casting face."
         inside = f"about {self.skin.wall_m * 1e3:.1f} mm inside it " if self.skin.wall_m else ""
+        area = self.hollow.left_out_m2
+        much = f": {area * 1e4:,.0f} cm², {self.hollow.left_out_share * 100:.0f} % of the file"
         return (
-            f"An inner skin {inside}with its rim is left out: {self.hollow.left_out_m2 * 1e4:,.0f} "
-            f"cm², {self.hollow.left_out_share * 100:.0f} % of the file. The mould does not touch "
-            "it."
+            f"An inner skin {inside}with its rim is left out{much if area else ''}. The mould does "
+            "not touch it."
         )
 
     @classmethod

@@ -141,7 +141,7 @@ def _finished(whole: Mesh, skin: Skin, kinds: Kinds, wish: SurveyWish) -> tuple[
 
     face = whole if skin.kept.all() else Mesh(whole.vertices, whole.faces[skin.kept])
     kinds = kinds[skin.kept]
-    if skin.method is SkinMethod.OUTER:
+    if skin.method is SkinMethod.OUTER and wish.mend_holes:
         # Where the skins met nearly at a point.
         face, _ = close_tiny(face)
         kinds = with_added(face, kinds, FaceKind.REPAIRED)

@@ -34,7 +34,7 @@ def bands_of(
     Bands
     """
     facets = max(AREA_BAND, facet_error(casting.face))
-    area = facets + casting.doubt + _doubt_of_rims(casting, measures) + _doubt_of_holes(casting)
+    area = facets + _doubts(casting, measures)
     girth = [one.girth_m for one in along]
     widest = int(np.argmax(girth))
     beside = girth[max(widest - 1, 0) : widest + 2]
@@ -46,7 +46,14 @@ def bands_of(
 def area_band(casting: CastingFace, measures: FaceMeasures) -> float:
     """Return what the area of a casting face may be off by: facets, rims, open questions. [1]"""
     facets = max(AREA_BAND, facet_error(casting.face))
-    return facets + casting.doubt + _doubt_of_rims(casting, measures) + _doubt_of_holes(casting)
+    return facets + _doubts(casting, measures)
+
+
+def _doubts(casting: CastingFace, measures: FaceMeasures) -> float:
+    """Return what is in doubt beside facets: answers, rims, holes, what repairs left out. [1]"""
+    left_out = sum(one.share for one in casting.repairs)
+    rims_and_holes = _doubt_of_rims(casting, measures) + _doubt_of_holes(casting)
+    return casting.doubt + rims_and_holes + left_out
 
 
 def _doubt_of_holes(casting: CastingFace) -> float:

@@ -131,11 +131,12 @@ def spikes_question(area_m2: float, spikes: int, spikes_m2: float) -> Question:
     Question
     """
     corners = "One corner stands" if spikes == 1 else f"{spikes} corners stand"
+    kept = "It is" if spikes == 1 else "They are"
     without = area_m2 - spikes_m2
     return Question(
         "spikes",
         "Is the spike meant?" if spikes == 1 else "Are the spikes meant?",
-        f"{corners} far out from the neighbours. It is kept until you say.",
+        f"{corners} far out from the neighbours. {kept} kept until you say.",
         (
             QuestionChoice("keep", "Meant", "spikes", SpikesChoice.KEPT, area_m2),
             QuestionChoice(
