@@ -581,7 +581,7 @@ def test_a_coat_is_watched_from_the_pour_until_it_has_set(head):
     assert shares == sorted(shares)
     assert shares[-1] == pytest.approx(1.0)
     times = [one.t_s for one in moments]
-    assert np.diff(times).max() < 2.5
+    assert np.diff(times).max() < 0.012 * times[-1]
     assert moments[0].under.any()
     assert not moments[-1].under.any()
     last = float(moments[-1].liquid_m @ head.area) * FAST.density_cured_kg_m3
@@ -662,7 +662,7 @@ def test_an_open_dome_by_hand_is_tilted_no_further_than_it_holds():
     grid = coat_grid(even_mesh(half_sphere(0.1, 40), 0.01))
     mould = coated(grid, 0.07, motion=motion_named("cradle"))
     # Nothing is poured out; only what creeps over the rim as a film is lost.
-    assert mould.coats[0].spilt_kg < 0.05 * 0.07
+    assert mould.coats[0].spilt_kg < 0.06 * 0.07
     with pytest.raises(CoatingError, match=r"of 70 g run out over the rim within \d+ s") as caught:
         coated(grid, 0.07)
     assert caught.value.field == "motion"

@@ -28,7 +28,8 @@ HURRIED = replace(RESIN, working_time_s=220.0)
 
 
 def test_a_calm_plan_has_no_findings():
-    assert ids(CALM) == set()
+    # Any full cup of a urethane gets hot enough to soften it.
+    assert ids(CALM) == {"hot-mix"}
 
 
 @pytest.mark.parametrize(

@@ -2780,6 +2780,10 @@ export interface components {
      *         [K]
      *     post_cure_s : float
      *         From leaving the mould to full strength, kept as warm as was asked. [s]
+     *     passed : tuple of Passed
+     *         Limits of heat that the cup passes when it is left standing.
+     *     puddle : PuddleLimit or None
+     *         How deep a puddle may lie; None where any may.
      *     curve, film_curve : Curve
      *         In the cup, and on the mould.
      *     sensitivity : Sensitivity
@@ -2795,6 +2799,8 @@ export interface components {
       gel_cup_s: number;
       /** Gel Film S */
       gel_film_s: number;
+      /** Passed */
+      passed: components["schemas"]["Passed"][];
       /** Peak Cup K */
       peak_cup_k: number;
       /** Peak Film K */
@@ -2803,6 +2809,7 @@ export interface components {
       peak_puddle_k: number;
       /** Post Cure S */
       post_cure_s: number;
+      puddle: components["schemas"]["PuddleLimit"] | null;
       sensitivity: components["schemas"]["Sensitivity"];
       /** Tack From S */
       tack_from_s: number;
@@ -2880,6 +2887,12 @@ export interface components {
       /** Second Name */
       second_name: string;
     };
+    /**
+     * Danger
+     * @description What heat does to a mix that stands too thick.
+     * @enum {string}
+     */
+    Danger: "softens" | "boils" | "scorches" | "lights";
     /**
      * Deleted
      * @description The answer to a deletion.
@@ -3359,6 +3372,26 @@ export interface components {
       heads: components["schemas"]["Head"][];
       /** Source */
       source: string;
+    };
+    /**
+     * HeatLimit
+     * @description A temperature that a mix must stay below, what happens there, and who says so.
+     *
+     *     Parameters
+     *     ----------
+     *     danger : Danger
+     *     temperature_k : float
+     *         [K]
+     *     what, source : str
+     */
+    HeatLimit: {
+      danger: components["schemas"]["Danger"];
+      /** Source */
+      source: string;
+      /** Temperature K */
+      temperature_k: number;
+      /** What */
+      what: string;
     };
     /**
      * HollowEvidence
@@ -4499,6 +4532,15 @@ export interface components {
       B: number;
     };
     /**
+     * Passed
+     * @description A limit of heat, and when a standing cup passes it, from the first contact of A and B. [s]
+     */
+    Passed: {
+      /** After S */
+      after_s: number;
+      limit: components["schemas"]["HeatLimit"];
+    };
+    /**
      * PastePlace
      * @description A place where a paste goes.
      *
@@ -4987,6 +5029,15 @@ export interface components {
        * @default about:blank
        */
       type?: string;
+    };
+    /**
+     * PuddleLimit
+     * @description A limit of heat, and how deep a puddle stays below it. [m]
+     */
+    PuddleLimit: {
+      /** Depth M */
+      depth_m: number;
+      limit: components["schemas"]["HeatLimit"];
     };
     /**
      * Purchase

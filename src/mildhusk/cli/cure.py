@@ -24,6 +24,7 @@ def run(given: argparse.Namespace) -> tuple[Any, list[str]]:
     """Compute a cure."""
     # The solver is slow to load.
     from mildhusk.core.cure.answer import curve_of
+    from mildhusk.core.cure.heat import DEEPEST_M, passed_in_cup, puddle_limit
     from mildhusk.core.cure.model import Cure, CureSetup, cure
 
     def kelvin(text: str | None, field: str, name: str, usual: float | None = None) -> float:
@@ -38,17 +39,17 @@ def run(given: argparse.Namespace) -> tuple[Any, list[str]]:
         catalyst = read_quantity(
             given.catalyst, "dimensionless", "%", name="The catalyst", field="catalyst"
         )
-    found: Cure = cure(
-        resin,
-        CureSetup(
-            mass_kg=read_quantity(given.grams, "kg", "g", name="The mass", field="grams"),
-            room_k=room,
-            mould_k=kelvin(given.mould_temp, "mould_temperature_k", "mould temperature", room),
-            parts_k=kelvin(given.parts_temp, "parts_temperature_k", "temperature of A and B", room),
-            film_m=read_quantity(given.film, "m", "mm", name="The film", field="film"),
-            catalyst=catalyst,
-        ),
+    setup = CureSetup(
+        mass_kg=read_quantity(given.grams, "kg", "g", name="The mass", field="grams"),
+        room_k=room,
+        mould_k=kelvin(given.mould_temp, "mould_temperature_k", "mould temperature", room),
+        parts_k=kelvin(given.parts_temp, "parts_temperature_k", "temperature of A and B", room),
+        film_m=read_quantity(given.film, "m", "mm", name="The film", field="film"),
+        catalyst=catalyst,
     )
+    found: Cure = cure(resin, setup)
+    passed = passed_in_cup(resin, found.cup)
+    puddle = puddle_limit(resin, setup.parts_k, setup.mould_k, catalyst)
     cup = curve_of(found.cup, found.viscosity_pa_s, found.demould_s)
     told = {
         "estimate": True,
@@ -60,6 +61,16 @@ def run(given: argparse.Namespace) -> tuple[Any, list[str]]:
         "demould_s": found.demould_s,
         "peak_cup_C": found.peak_cup_k - ZERO_CELSIUS_K,
         "peak_film_C": found.peak_film_k - ZERO_CELSIUS_K,
+        "passed_in_cup": [
+            {
+                "danger": str(one.limit.danger),
+                "at_C": one.limit.temperature_k - ZERO_CELSIUS_K,
+                "after_s": one.after_s,
+                "what": one.limit.what,
+            }
+            for one in passed
+        ],
+        "puddle_m": None if puddle is None else puddle.depth_m,
         "curve": {
             "t_s": cup.t_s,
             "alpha": cup.degree,
@@ -75,4 +86,15 @@ def run(given: argparse.Namespace) -> tuple[Any, list[str]]:
         f"next coat {in_minutes(found.tack_from_s)} to {in_minutes(found.tack_until_s)}",
         f"demould   {in_minutes(found.demould_s)} (estimates from the data sheet and its class)",
     ]
+    lines += [
+        f"too hot   {one.limit.temperature_k - ZERO_CELSIUS_K:.0f} °C after "
+        f"{in_minutes(one.after_s)} when the cup is left standing: {one.limit.what}"
+        for one in passed
+    ]
+    lines.append(
+        f"puddle    {1e3 * DEEPEST_M:.0f} mm deep and less stay cool enough"
+        if puddle is None
+        else f"puddle    at most {1e3 * puddle.depth_m:.1f} mm deep; a deeper one passes "
+        f"{puddle.limit.temperature_k - ZERO_CELSIUS_K:.0f} °C"
+    )
     return told, lines

@@ -44,6 +44,7 @@ export function CureDrawer({ open, plan, question, onClose }: Properties) {
         <>
           <CureCurves cure={cure.data} />
           <Peaks cure={cure.data} />
+          <TooHot cure={cure.data} />
           <div className="asked-more">
             <QuantityField
               label="A puddle this deep"
@@ -85,6 +86,33 @@ function Peaks({ cure }: { cure: Cure }) {
         </div>
       ))}
     </dl>
+  );
+}
+
+/** How long a full cup may stand, and how deep a puddle may lie. */
+function TooHot({ cure }: { cure: Cure }) {
+  const system = useUnits((state) => state.system);
+  const { passed, puddle } = cure;
+  if (passed.length === 0 && !puddle) return null;
+  return (
+    <section aria-label="When it gets too hot">
+      <h3>When it gets too hot</h3>
+      <ul className="too-hot">
+        {passed.map(({ limit, after_s }) => (
+          <li key={limit.danger}>
+            A cup left standing passes <b>{quantity(limit.temperature_k, "K", system)}</b> after{" "}
+            <b>{duration(after_s)}</b>: {limit.what}.
+          </li>
+        ))}
+        {puddle && (
+          <li>
+            A puddle deeper than <b>{quantity(puddle.depth_m, "m", system)}</b> passes{" "}
+            {quantity(puddle.limit.temperature_k, "K", system)}: keep it moving, and pour out what
+            collects.
+          </li>
+        )}
+      </ul>
+    </section>
   );
 }
 

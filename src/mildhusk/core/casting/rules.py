@@ -8,6 +8,7 @@ from mildhusk.core.casting.limits import Limit
 from mildhusk.core.casting.timeline import ready_for_next_s
 from mildhusk.core.casting.wish import USUAL
 from mildhusk.core.constants import MIXING_TIME_S, ZERO_CELSIUS_K
+from mildhusk.core.cure.classes import Danger
 from mildhusk.core.findings import Action, Finding, Rule, Severity
 from mildhusk.core.materials.casting_resin import CastingResin
 from mildhusk.core.mixing.recipe import filler_volume_share, thickened_by
@@ -209,6 +210,39 @@ def _big_cup(sheet: "CastSheet") -> Iterator[Finding]:
         )
 
 
+def _hot_mix(sheet: "CastSheet") -> Iterator[Finding]:
+    """Tell how long a full cup may stand and how deep a puddle may lie."""
+    # The solver is slow to load, and rules are listed without it.
+    from mildhusk.core.cure.data_sheet import retimed
+    from mildhusk.core.cure.heat import passed_in_cup, puddle_limit
+    from mildhusk.core.cure.model import CureSetup, cure
+
+    at, resin = sheet.conditions, retimed(_resin(sheet), sheet.wish.time_factor)
+    mass_kg = sheet.heaviest.reacts_kg / at.cups
+    setup = CureSetup(mass_kg, at.room_k, at.mould_k, at.parts_k, catalyst=at.catalyst)
+    cup = cure(resin, setup).cup
+    passed = passed_in_cup(resin, cup)
+    if not passed:
+        return
+    first, gravest = passed[0], passed[-1]
+    puddle = puddle_limit(resin, at.parts_k, at.mould_k, at.catalyst)
+    deep = "" if puddle is None else " Spread what is left thinner than {depth} and let it set."
+    values = {} if puddle is None else {"depth": (puddle.depth_m, Unit.LENGTH)}
+    yield Finding(
+        "hot-mix",
+        Severity.NOTE if gravest.limit.danger is Danger.SOFTENS else Severity.WARNING,
+        sentence(
+            "Left standing, {charge} in one cup pass {limit} after {after} and reach {peak}: "
+            f"{gravest.limit.what}. Empty the cup before that, and never into a bin.{deep}",
+            charge=(mass_kg, Unit.MASS),
+            limit=(first.limit.temperature_k, Unit.TEMPERATURE),
+            after=(first.after_s, Unit.TIME),
+            peak=(cup.peak_k, Unit.TEMPERATURE),
+            **values,
+        ),
+    )
+
+
 def _tight_inside(sheet: "CastSheet") -> Iterator[Finding]:
     share = sheet.inner_area_m2 / sheet.face.area_m2
     if share < _TIGHT_INSIDE:
@@ -272,6 +306,7 @@ RESIN_RULES: tuple[Rule["CastSheet"], ...] = (
     _short_tack_window,
     _odd_room,
     _big_cup,
+    _hot_mix,
     _more_coats,
     _thick_mix,
     _of_the_school,

@@ -28,14 +28,14 @@ _CHOICES, _SEED = 24, 1
 """Of so many next moves, some by chance (assumed)."""
 _STEP = 0.2
 """Steps of what hands think ahead, of the time between two decisions. [1]"""
-_EVERY_S, _SELDOM_S, _DECISIONS = 1.0, 3.0, (200, 400)
+_EVERY_S, _SELDOM_S, _DECISIONS = 0.8, 3.0, (400, 800)
 """Hands decide this often; in a coat that takes longer so many times, and where that is too seldom
 [s] so many times (assumed)."""
 _MOST_TILT, _FASTEST_TILT, _FIRST_TILT = (math.radians(one) for one in (150.0, 60.0, 30.0))
 _ROUND = math.radians(90.0)
 """How far over hands hold a mould, how fast they tilt it, and how fast they roll it round
 (assumed). [rad], [rad/s]"""
-_EASY = 0.4
+_EASY = 0.6
 """For this share of its time a liquid is thin, forgets how it lay, and is only rolled round."""
 _ROLLS_DEG, _ROCKS_DEG = (15.0, 30.0, 45.0, 60.0, 75.0, 90.0, 105.0), (0.0, 40.0)
 _ROUNDS_DEG_S, _ROCKS_EVERY_S = (90.0, 120.0), 9.0
@@ -47,7 +47,7 @@ _SPILL, _EXCESS, _DRY = 10.0, 1.0, 2.0
 what is thin (assumed)."""
 _LESS, _MORE = 0.4, 0.6
 """Of a coat's mean, so much less or more is led to where earlier coats are thick or thin."""
-_MOST_SPILT, _AT_A_TIME, _DRIP = 0.013, 0.1, 0.0003
+_MOST_SPILT, _AT_A_TIME, _DRIP = 0.008, 0.1, 0.0003
 """Hands let go over the rim at most this share in all, a tenth of what is left of that at a time,
 and never mind a drip (assumed). [1]"""
 _STILL_M = 0.00025

@@ -11,6 +11,7 @@ from mildhusk.core.cure.data_sheet import (
     retimed,
     sensitivity,
 )
+from mildhusk.core.cure.heat import Passed, PuddleLimit, passed_in_cup, puddle_limit
 from mildhusk.core.cure.kinetics import Course
 from mildhusk.core.cure.model import CureSetup, cure, cure_model, viscosity
 from mildhusk.core.geometry.mesh import Floats
@@ -52,6 +53,10 @@ class CureReport:
         [K]
     post_cure_s : float
         From leaving the mould to full strength, kept as warm as was asked. [s]
+    passed : tuple of Passed
+        Limits of heat that the cup passes when it is left standing.
+    puddle : PuddleLimit or None
+        How deep a puddle may lie; None where any may.
     curve, film_curve : Curve
         In the cup, and on the mould.
     sensitivity : Sensitivity
@@ -68,6 +73,8 @@ class CureReport:
     peak_film_k: float
     peak_puddle_k: float
     post_cure_s: float
+    passed: tuple[Passed, ...]
+    puddle: PuddleLimit | None
     curve: Curve
     film_curve: Curve
     sensitivity: Sensitivity
@@ -126,6 +133,8 @@ def cure_report(resin: CastingResin, setup: CureSetup, more: CureQuestions) -> C
         peak_film_k=found.peak_film_k,
         peak_puddle_k=puddle_peak(resin, setup, more.puddle_m),
         post_cure_s=post_cure_s(resin, more.post_cure_k),
+        passed=passed_in_cup(resin, found.cup),
+        puddle=puddle_limit(resin, setup.parts_k, setup.mould_k, setup.catalyst),
         curve=curve_of(found.cup, found.viscosity_pa_s, found.demould_s),
         film_curve=curve_of(found.film, on_film, found.demould_s),
         sensitivity=sensitivity(resin, setup),
@@ -133,7 +142,7 @@ def cure_report(resin: CastingResin, setup: CureSetup, more: CureQuestions) -> C
 
 
 def curve_of(course: Course, viscosity_pa_s: Floats, until_s: float) -> Curve:
-    """Return a course at points even in degree, so that what happens fast is not lost.
+    """Return a course at points even in time and in degree, so that nothing fast is lost.
 
     Parameters
     ----------
@@ -148,13 +157,14 @@ def curve_of(course: Course, viscosity_pa_s: Floats, until_s: float) -> Curve:
     Curve
     """
     last = float(np.interp(until_s, course.t_s, course.degree))
-    degrees = np.linspace(0.0, last, POINTS)
-    t = np.interp(degrees, course.degree, course.t_s)
+    even = np.linspace(0.0, 1.0, POINTS // 2 + 1)
+    by_degree = np.interp(last * even, course.degree, course.t_s)
+    t = np.unique(np.concatenate([until_s * even, np.minimum(by_degree, until_s)]))
     flows = np.where(np.isfinite(viscosity_pa_s), viscosity_pa_s, np.nan)
     viscosity = np.interp(t, course.t_s, flows)
     return Curve(
         tuple(t.tolist()),
-        tuple(degrees.tolist()),
+        tuple(np.interp(t, course.t_s, course.degree).tolist()),
         tuple(np.interp(t, course.t_s, course.temperature_k).tolist()),
         tuple(None if np.isnan(one) else float(one) for one in viscosity),
     )

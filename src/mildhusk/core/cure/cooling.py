@@ -4,10 +4,13 @@ import math
 
 from mildhusk.core.constants import ZERO_CELSIUS_K
 from mildhusk.core.cure.clock import CoatClock
-from mildhusk.core.cure.kinetics import CUP_SURFACE, CUP_U_W_M2_K, FILM_U_W_M2_K
+from mildhusk.core.cure.surroundings import AIR_U_W_M2_K, CUP_SURFACE
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.kinds import MeltedClay
 
+FILM_U_W_M2_K = 30.0
+"""Heat a film of melt gives to the rubber behind and the air before it, in its first minutes: about
+what a resin's film gives (assumed)."""
 _NEXT_WITHIN_S = 86_400.0
 _STILL_WARM_K = 1.0
 
@@ -73,7 +76,7 @@ def melt_clock(
     """
     density, heat = clay.density_kg_m3, clay.heat_capacity_j_kg_k
     volume = charge_kg / density
-    pot = CUP_U_W_M2_K * CUP_SURFACE * volume ** (2.0 / 3.0) / (charge_kg * heat)
+    pot = AIR_U_W_M2_K * CUP_SURFACE * volume ** (2.0 / 3.0) / (charge_kg * heat)
     film = FILM_U_W_M2_K / (density * film_m * heat)
     pour = cooling_s(clay.melt_k, clay.pour_k, room_k, pot)
     cool = min(mould_k, clay.cool_k - _STILL_WARM_K)

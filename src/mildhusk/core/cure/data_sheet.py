@@ -2,15 +2,15 @@
 
 from dataclasses import dataclass, replace
 from functools import lru_cache
-from math import exp
 
 import numpy as np
 
 from mildhusk.core.checks import require_between
 from mildhusk.core.constants import ZERO_CELSIUS_K
 from mildhusk.core.cure.dose import dosed
-from mildhusk.core.cure.kinetics import GAS_CONSTANT, course_of, in_cup
+from mildhusk.core.cure.kinetics import course_of
 from mildhusk.core.cure.model import Cure, CureSetup, cure, cure_model
+from mildhusk.core.cure.surroundings import in_cup
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.casting_resin import CastingResin
 
@@ -113,9 +113,8 @@ def post_cure_s(resin: CastingResin, temperature_k: float) -> float:
 
     Notes
     -----
-    From demould on a cast is as warm as its room, so the time between two degrees is the integral
-    of 1 / (k (c + b a^m) (1 - a)^n): at another temperature it differs by k alone, which the
-    sheet's full cure at its own temperature fixes.
+    From demould on a cast is as warm as its room, so the time between two reduced times differs at
+    another temperature by the rate alone.
     """
     require_between(
         temperature_k, ZERO_CELSIUS_K + 5.0, ZERO_CELSIUS_K + 80.0,
@@ -124,12 +123,7 @@ def post_cure_s(resin: CastingResin, temperature_k: float) -> float:
     )  # fmt: skip
     kinetics = cure_model(resin).kinetics
     at_sheet = resin.full_cure_s - resin.demould_s
-    faster = exp(
-        kinetics.activation_j_mol
-        / GAS_CONSTANT
-        * (1.0 / resin.standard_temperature_k - 1.0 / temperature_k)
-    )
-    return at_sheet / faster
+    return at_sheet / kinetics.faster_at(temperature_k)
 
 
 @lru_cache(maxsize=256)
@@ -142,10 +136,12 @@ def working_times(
     kinetics = replace(model.kinetics, rate_1_s=model.kinetics.rate_1_s * faster)
     pairs = []
     for mass in _MASSES_KG:
-        around = in_cup(kinetics, mass, resin.density_cured_kg_m3, parts_k, room_k)
+        around = in_cup(
+            kinetics.heat_capacity_j_kg_k, mass, resin.density_cured_kg_m3, parts_k, room_k
+        )
         length = 3.0 * resin.working_time_s
         course = course_of(kinetics, around, length)
-        while course.degree[-1] < model.working:
+        while course.reduced[-1] < model.working:
             length *= 3.0
             course = course_of(kinetics, around, length)
         pairs.append((mass, course.reaches(model.working)))

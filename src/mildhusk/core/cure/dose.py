@@ -1,12 +1,9 @@
-"""Doses of catalyst, and the class of a resin's chemistry; light to import, as the cure is not."""
+"""Doses of catalyst; light to import, as the cure is not."""
 
-import json
 from dataclasses import dataclass, replace
-from functools import lru_cache
-from importlib.resources import files
-from typing import Any
 
 from mildhusk.core.checks import require_between
+from mildhusk.core.cure.classes import class_of
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.casting_resin import CastingResin, RatioBasis
 
@@ -22,11 +19,11 @@ class Doses:
 
 def catalyst_doses(resin: CastingResin) -> Doses | None:
     """Return the doses of catalyst a resin of its class takes; None where it takes none."""
-    doses = class_of(resin).get("catalyst")
+    doses = class_of(resin).catalyst
     if doses is None:
         return None
     share_b = resin.weight_share_b
-    return Doses(doses["low"], share_b / (1.0 - share_b), doses["high"])
+    return Doses(doses.low, share_b / (1.0 - share_b), doses.high)
 
 
 def with_dose(resin: CastingResin, catalyst: float | None) -> CastingResin:
@@ -70,17 +67,3 @@ def dosed(resin: CastingResin, catalyst: float | None) -> float:
         scale=100.0,
     )
     return float(catalyst / doses.usual)
-
-
-def class_of(resin: CastingResin) -> dict[str, Any]:
-    """Return the values of a resin's class of chemistry, by their names in the data file."""
-    classes = _classes()
-    names = {str(trait) for trait in resin.traits}
-    return next((classes[name] for name in classes if name in names), classes["urethane"])
-
-
-@lru_cache(maxsize=1)
-def _classes() -> dict[str, dict[str, Any]]:
-    text = (files("mildhusk.core.cure") / "cure_classes.json").read_text("utf-8")
-    classes: dict[str, dict[str, Any]] = json.loads(text)["classes"]
-    return classes

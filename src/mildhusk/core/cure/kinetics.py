@@ -5,26 +5,22 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
-from mildhusk.core.checks import require_between
-from mildhusk.core.errors import ConditionError
+from mildhusk.core.cure.surroundings import Surroundings
 from mildhusk.core.geometry.mesh import Floats
 
 GAS_CONSTANT = 8.314462618
 """Molar gas constant (CODATA 2018). [J/(mol K)]"""
-CUP_SURFACE = 5.5
-"""Surface of a cup of a volume V is about this times V^(2/3) (assumed)."""
-CUP_U_W_M2_K = 9.0
-"""Heat a cup gives to still air, by convection and radiation together (assumed)."""
-FILM_U_W_M2_K = 30.0
-"""Heat a film gives to the rubber behind and the air before it, in its first minutes (assumed)."""
+INHIBITOR_RATIO = 50.0
+"""How much likelier a radical meets fresh inhibitor than resin (assumed). [1]"""
 
 _STEPS_A_SCALE = 500
-_GROWTH = 1.0 / 150.0
+_GROWTH = 1.0 / 250.0
+_MOST_STEPS = 400_000
 
 
 @dataclass(frozen=True, slots=True)
 class Kinetics:
-    """Rate and heat of a resin.
+    """Rate and heat of a resin: da/dt = k(T) g (c + a^m) (1 - a)^n.
 
     Parameters
     ----------
@@ -33,9 +29,12 @@ class Kinetics:
     reference_k : float
         [K]
     activation_j_mol : float
-        [J/mol]
-    c, b, m, n : float
-        Of the rate (c + b a^m) (1 - a)^n. [1]
+        Of k. [J/mol]
+    c, m, n : float
+        Uncatalysed share and the orders. [1]
+    induction : float
+        Reduced time in which the inhibitor is used up; 0 where there is none. While it lasts
+        g = 1 / (1 + K z), with z what is left of it and K the `INHIBITOR_RATIO`; then g = 1. [1]
     heat_j_kg : float
         Heat of cure. [J/kg]
     heat_capacity_j_kg_k : float
@@ -44,35 +43,24 @@ class Kinetics:
     References
     ----------
     M. R. Kamal and S. Sourour, Polymer Engineering and Science 13 (1973) 59-64,
-    doi:10.1002/pen.760130110 (from memory).
+    doi:10.1002/pen.760130110 (from memory). Radicals shared between inhibitor and monomer: G. Odian,
+    Principles of Polymerization, 4th ed. (2004), section 3-7 (from memory).
     """
 
     rate_1_s: float
     reference_k: float
     activation_j_mol: float
     c: float
-    b: float
     m: float
     n: float
+    induction: float
     heat_j_kg: float
     heat_capacity_j_kg_k: float
 
-
-@dataclass(frozen=True, slots=True)
-class Surroundings:
-    """Where a mix cures.
-
-    Parameters
-    ----------
-    start_k, around_k : float
-        Temperature of the mix at first contact, and round it. [K]
-    cooling_1_s : float
-        U A / (m cp): 0 keeps all heat. [1/s]
-    """
-
-    start_k: float
-    around_k: float
-    cooling_1_s: float
+    def faster_at(self, temperature_k: float) -> float:
+        """Return k there over k at the reference temperature. [1]"""
+        cold = 1.0 / temperature_k - 1.0 / self.reference_k
+        return float(np.exp(-self.activation_j_mol / GAS_CONSTANT * cold))
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -81,11 +69,13 @@ class Course:
 
     Parameters
     ----------
-    t_s, degree, temperature_k : (n,) float
-        [s], [1], [K]
+    t_s, reduced, degree, temperature_k : (n,) float
+        [s], [1], [1], [K]. The reduced time is the integral of k: a degree of cure belongs to it
+        at any course of temperatures, and it goes on where the degree has come near 1.
     """
 
     t_s: Floats
+    reduced: Floats
     degree: Floats
     temperature_k: Floats
 
@@ -94,66 +84,11 @@ class Course:
         """Highest temperature. [K]"""
         return float(self.temperature_k.max())
 
-    def reaches(self, degree: float) -> float:
-        """When a degree of cure is reached; infinite when it never is. [s]"""
-        if self.degree[-1] < degree:
+    def reaches(self, reduced: float) -> float:
+        """When a reduced time is reached; infinite when it never is. [s]"""
+        if self.reduced[-1] < reduced:
             return float("inf")
-        return float(np.interp(degree, self.degree, self.t_s))
-
-
-def in_cup(
-    kinetics: Kinetics, mass_kg: float, density_kg_m3: float, start_k: float, room_k: float
-) -> Surroundings:
-    """Return the surroundings of a mass in a cup.
-
-    Parameters
-    ----------
-    kinetics : Kinetics
-    mass_kg : float
-        [kg]
-    density_kg_m3 : float
-        [kg/m^3]
-    start_k, room_k : float
-        Of the mix when it is poured together, and of the air. [K]
-
-    Returns
-    -------
-    Surroundings
-    """
-    require_between(
-        mass_kg, 0.001, 20.0, name="The mass in the cup", field="grams", error=ConditionError,
-        shown_in="g", scale=1e3,
-    )  # fmt: skip
-    surface = CUP_SURFACE * (mass_kg / density_kg_m3) ** (2.0 / 3.0)
-    cooling = CUP_U_W_M2_K * surface / (mass_kg * kinetics.heat_capacity_j_kg_k)
-    return Surroundings(start_k, room_k, cooling)
-
-
-def in_film(
-    kinetics: Kinetics, thickness_m: float, density_kg_m3: float, start_k: float, mould_k: float
-) -> Surroundings:
-    """Return the surroundings of a film on a mould, or of a puddle as deep.
-
-    Parameters
-    ----------
-    kinetics : Kinetics
-    thickness_m : float
-        [m]
-    density_kg_m3 : float
-        [kg/m^3]
-    start_k, mould_k : float
-        Of the mix when it reaches the mould, and of the mould. [K]
-
-    Returns
-    -------
-    Surroundings
-    """
-    require_between(
-        thickness_m, 0.00005, 0.2, name="The film", field="film", error=ConditionError,
-        shown_in="mm", scale=1e3,
-    )  # fmt: skip
-    per_area = density_kg_m3 * thickness_m * kinetics.heat_capacity_j_kg_k
-    return Surroundings(start_k, mould_k, FILM_U_W_M2_K / per_area)
+        return float(np.interp(reduced, self.reduced, self.t_s))
 
 
 def course_of(kinetics: Kinetics, around: Surroundings, until_s: float) -> Course:
@@ -172,61 +107,100 @@ def course_of(kinetics: Kinetics, around: Surroundings, until_s: float) -> Cours
 
     Notes
     -----
-    da/dt = k(T) (c + b a^m) (1 - a)^n and cp dT/dt = H da/dt - (U A / m) (T - T_around), by the
-    classical Runge-Kutta method. The step is a small share of the time the reaction takes at its
-    fastest, grows with the time passed, and stays below what cooling allows.
+    cp dT/dt = H da/dt less what goes to the air and into the layers behind, whose temperatures are
+    followed with it. The implicit midpoint rule for temperatures, which thin layers make stiff,
+    and the midpoint rule for the cure. The step is a small share of the time the reaction takes at
+    its fastest, grows with the time passed, and stays below what changes degree and temperature by
+    little.
     """
-    t, a, temperature = _follow(
+    found = _follow(
         kinetics.rate_1_s,
         kinetics.reference_k,
         kinetics.activation_j_mol / GAS_CONSTANT,
         kinetics.c,
-        kinetics.b,
         kinetics.m,
         kinetics.n,
+        kinetics.induction,
+        INHIBITOR_RATIO,
         kinetics.heat_j_kg / kinetics.heat_capacity_j_kg_k,
         around.start_k,
         around.around_k,
-        around.cooling_1_s,
+        around.capacity,
+        around.conductance,
+        around.to_air,
+        around.behind,
         until_s,
-        _STEPS_A_SCALE,
-        _GROWTH,
     )
-    return Course(t, a, temperature)
+    return Course(*found)
 
 
 @njit(cache=True)
-def _rates(a, T, k0, T0, EoR, c, b, m, n, rise, Tenv, cooling):  # type: ignore[no-untyped-def]
+def _rates(z, a, T, k0, T0, EoR, c, m, n, induction, ratio):  # type: ignore[no-untyped-def]
     a = min(max(a, 0.0), 1.0)
     k = k0 * np.exp(-EoR * (1.0 / T - 1.0 / T0))
-    da = k * (c + b * a**m) * (1.0 - a) ** n
-    return da, rise * da - cooling * (T - Tenv)
+    g = 1.0
+    if z < induction:
+        g = 1.0 / (1.0 + ratio * (1.0 - z / induction))
+    return k, k * g * (c + a**m) * (1.0 - a) ** n
+
+
+@njit(cache=True)
+def _half_step(  # type: ignore[no-untyped-def]
+    half, source, T, Tenv, C, G, to_air, behind, upper, right, out
+):
+    """Solve (C / half + conductances) out = C / half T + sources: three diagonals, by Thomas."""
+    last = len(C) - 1
+    for j in range(last + 1):
+        left_g = G[j - 1] if j > 0 else to_air
+        right_g = G[j] if j < last else behind
+        diagonal = C[j] / half + left_g + right_g
+        value = C[j] / half * T[j]
+        if j == 0:
+            value += C[0] * source + to_air * Tenv
+        else:
+            diagonal -= left_g * upper[j - 1]
+            value += left_g * right[j - 1]
+        if j == last:
+            value += behind * Tenv
+        upper[j] = right_g / diagonal if j < last else 0.0
+        right[j] = value / diagonal
+    out[last] = right[last]
+    for j in range(last - 1, -1, -1):
+        out[j] = right[j] + upper[j] * out[j + 1]
 
 
 @njit(cache=True)
 def _follow(  # type: ignore[no-untyped-def]
-    k0, T0, EoR, c, b, m, n, rise, start, Tenv, cooling, until, steps, growth
+    k0, T0, EoR, c, m, n, induction, ratio, rise, start, Tenv, C, G, to_air, behind, until
 ):
-    size = 400_000
-    t, a, T = np.empty(size), np.empty(size), np.empty(size)
-    t[0], a[0], T[0] = 0.0, 0.0, start
+    size = _MOST_STEPS
+    t, z, a, T = np.empty(size), np.empty(size), np.empty(size), np.empty(size)
+    t[0], z[0], a[0], T[0] = 0.0, 0.0, 0.0, start
+    now, middle = np.full(len(C), Tenv), np.empty(len(C))
+    upper, right = np.empty(len(C)), np.empty(len(C))
+    now[0] = start
+    first = 1.0 / (_STEPS_A_SCALE * k0 * (c + 1.0))
     at = 0
     while t[at] < until and at < size - 1:
-        da, dT = _rates(a[at], T[at], k0, T0, EoR, c, b, m, n, rise, Tenv, cooling)
-        # No step changes the degree by more than a share, nor the temperature by more than 0.2 K.
-        step = growth * t[at] + 1.0 / (steps * k0 * (c + b))
+        k, da = _rates(z[at], a[at], now[0], k0, T0, EoR, c, m, n, induction, ratio)
+        next_to = now[1] if len(C) > 1 else Tenv
+        dT = rise * da - to_air / C[0] * (now[0] - Tenv)
+        if len(G) > 0:
+            dT -= G[0] / C[0] * (now[0] - next_to)
+        step = _GROWTH * t[at] + first
         step = min(step, 0.004 / max(da, 1e-12), 0.2 / max(abs(dT), 1e-12))
-        if cooling > 0.0:
-            step = min(step, 1.0 / cooling)
         step = min(step, until - t[at])
-        a2, T2 = a[at] + 0.5 * step * da, T[at] + 0.5 * step * dT
-        da2, dT2 = _rates(a2, T2, k0, T0, EoR, c, b, m, n, rise, Tenv, cooling)
-        a3, T3 = a[at] + 0.5 * step * da2, T[at] + 0.5 * step * dT2
-        da3, dT3 = _rates(a3, T3, k0, T0, EoR, c, b, m, n, rise, Tenv, cooling)
-        a4, T4 = a[at] + step * da3, T[at] + step * dT3
-        da4, dT4 = _rates(a4, T4, k0, T0, EoR, c, b, m, n, rise, Tenv, cooling)
+        half = 0.5 * step
+        _half_step(half, rise * da, now, Tenv, C, G, to_air, behind, upper, right, middle)
+        k, da = _rates(
+            z[at] + half * k, a[at] + half * da, middle[0], k0, T0, EoR, c, m, n, induction, ratio
+        )
+        _half_step(half, rise * da, now, Tenv, C, G, to_air, behind, upper, right, middle)
+        for j in range(len(C)):
+            now[j] = 2.0 * middle[j] - now[j]
         t[at + 1] = t[at] + step
-        a[at + 1] = min(a[at] + step / 6.0 * (da + 2.0 * da2 + 2.0 * da3 + da4), 1.0)
-        T[at + 1] = T[at] + step / 6.0 * (dT + 2.0 * dT2 + 2.0 * dT3 + dT4)
+        z[at + 1] = z[at] + step * k
+        a[at + 1] = min(a[at] + step * da, 1.0)
+        T[at + 1] = now[0]
         at += 1
-    return t[: at + 1], a[: at + 1], T[: at + 1]
+    return t[: at + 1], z[: at + 1], a[: at + 1], T[: at + 1]

@@ -2,31 +2,26 @@
 
 from dataclasses import dataclass, replace
 from functools import lru_cache
-from typing import Any
 
 import numpy as np
 from scipy.optimize import brentq
 
 from mildhusk.core.checks import require_between
 from mildhusk.core.constants import CLOCK_HIGHEST_K, CLOCK_LOWEST_K, ZERO_CELSIUS_K
-from mildhusk.core.cure.dose import class_of, dosed
-from mildhusk.core.cure.kinetics import (
-    GAS_CONSTANT,
-    Course,
-    Kinetics,
-    Surroundings,
-    course_of,
-    in_cup,
-    in_film,
-)
+from mildhusk.core.cure.classes import CureClass, class_of
+from mildhusk.core.cure.dose import dosed
+from mildhusk.core.cure.kinetics import GAS_CONSTANT, Course, Kinetics, course_of
+from mildhusk.core.cure.surroundings import Surroundings, in_cup, in_film
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.geometry.mesh import Floats
 from mildhusk.core.materials.casting_resin import CastingResin
 
 STANDARD_FILM_M = 0.001
 """Film for which the later times of a data sheet are taken to hold (assumed). [m]"""
-_LATEST_GEL, _MOST_TRIES = 0.8, 12
-_HEAT_FACTORS = (0.02, 3.0)
+_RATES = (1e-6, 1e5)
+"""Between these, over the gel time, every rate lies that gels then. [1]"""
+_HEAT_FACTORS = (0.02, 1.6)
+"""Heats of cure that are believed, over the class's: up to a little more than published. [1]"""
 _PEAK_AFTER = 2.0
 """A cup peaks after about this multiple of its gel time. [1]"""
 COOL_WITHIN_K = 8.0
@@ -37,20 +32,23 @@ VISCOSITY_C1, VISCOSITY_C2 = 1.5, 1.0
 
 @dataclass(frozen=True, slots=True)
 class CureModel:
-    """A resin's kinetics, and the degrees of cure at which things happen.
+    """A resin's kinetics, and the reduced times at which things happen.
 
     Parameters
     ----------
     resin : CastingResin
     kinetics : Kinetics
+    gel_degree : float
+        Degree of cure at which it stops flowing. [1]
     working, gel, tack_from, tack_until, demould : float
-        Degrees of cure. [1]
+        Reduced times, see `Course`. [1]
     viscosity_activation_j_mol : float
         [J/mol]
     """
 
     resin: CastingResin
     kinetics: Kinetics
+    gel_degree: float
     working: float
     gel: float
     tack_from: float
@@ -150,121 +148,107 @@ def cure_model(resin: CastingResin) -> CureModel:
     Raises
     ------
     ConditionError
-        The sheet's gel comes so long after its working time that no cure fits both.
+        A peak exotherm that no heat of cure gives.
 
     Notes
     -----
-    The rate is fitted so that the standard mass in its cup ends its working time when the sheet
-    says; the degree at gel is what it has reached at the sheet's gel. Where the sheet gives the
-    peak exotherm, the heat of cure is fitted to it; else it is the class's. A thin film runs
-    cooler and gels later; the sheet's later times speak of coats, and follow the film's gel at the
-    intervals that the sheet gives. Everything else follows.
+    The class gives the degree of cure at gel. The rate is fitted so that the standard mass in its
+    cup has it when the sheet says; its working time ends at the reduced time it has then. Where
+    the sheet gives the peak exotherm, the heat of cure is fitted to it; else it is the class's. A
+    thin film runs cooler and gels later; the sheet's later times speak of coats, and follow the
+    film's gel at the intervals that the sheet gives. Everything else follows.
 
     References
     ----------
-    The standard mass at a standard temperature is the method of ASTM D2471 (from memory).
+    100 g in a cup at a standard temperature is the method of ASTM D2471 (from memory).
     """
-    values = class_of(resin)
-    degree = values["working_degree"]
-    for _ in range(_MOST_TRIES):
-        kinetics, gel = _fitted(resin, _with_heat(resin, values, degree), degree)
-        # A sheet whose gel comes long after its working time has a slow beginning.
-        if gel <= _LATEST_GEL:
-            return _with_later_times(resin, values, kinetics, degree, gel)
-        degree /= 2.0
-    raise ConditionError(
-        f"The gel of '{resin.name}' comes so long after its working time that no cure fits both; "
-        "check both on its data sheet.",
-        "gel_s",
+    of_class = class_of(resin)
+    kinetics = _fitted(resin, _with_heat(resin, of_class), of_class.gel_degree)
+    cup = course_of(kinetics, _standard_cup(resin, kinetics), resin.gel_s)
+    gel = float(cup.reduced[-1])
+    room = resin.standard_temperature_k
+    around = in_film(
+        kinetics.heat_capacity_j_kg_k, STANDARD_FILM_M, resin.density_cured_kg_m3, room, room
     )
-
-
-def _with_heat(resin: CastingResin, values: dict[str, Any], working: float) -> dict[str, Any]:
-    """Return the values with the heat at which the standard mass gets as hot as the sheet says."""
-    wanted = resin.peak_exotherm_k
-    if wanted is None:
-        return values
-    room = resin.standard_temperature_k
-
-    def too_hot(factor: float) -> float:
-        kinetics, _ = _fitted(resin, {**values, "heat_j_kg": factor * values["heat_j_kg"]}, working)
-        around = in_cup(kinetics, resin.standard_mass_kg, resin.density_cured_kg_m3, room, room)
-        return _until(kinetics, around, working, _PEAK_AFTER * resin.gel_s).peak_k - wanted
-
-    coolest, hottest = (too_hot(factor) + wanted for factor in _HEAT_FACTORS)
-    if not coolest <= wanted <= hottest:
-        raise ConditionError(
-            f"The peak exotherm of '{resin.name}' ({wanted - ZERO_CELSIUS_K:.0f} °C) cannot be "
-            f"that of {1e3 * resin.standard_mass_kg:.0f} g with its working time: between "
-            f"{coolest - ZERO_CELSIUS_K:.0f} and {hottest - ZERO_CELSIUS_K:.0f} °C can; check it "
-            "on the data sheet, or leave it out.",
-            "peak_exotherm_k",
-        )
-    factor = brentq(too_hot, *_HEAT_FACTORS, xtol=1e-4)
-    return {**values, "heat_j_kg": factor * values["heat_j_kg"]}
-
-
-def _fitted(resin: CastingResin, values: dict[str, Any], working: float) -> tuple[Kinetics, float]:
-    """Fit the rate to the working time, for a degree at its end; returns the degree at gel too."""
-    room = resin.standard_temperature_k
-    base = Kinetics(
-        1.0 / resin.working_time_s,
-        room,
-        values["activation_j_mol"],
-        values["c"],
-        values["b"],
-        values["m"],
-        values["n"],
-        values["heat_j_kg"],
-        values["heat_capacity_j_kg_k"],
-    )
-
-    def cup(rate: float, until: float) -> Course:
-        kinetics = replace(base, rate_1_s=rate)
-        around = in_cup(kinetics, resin.standard_mass_kg, resin.density_cured_kg_m3, room, room)
-        return course_of(kinetics, around, until)
-
-    def ends(rate: float) -> float:
-        return cup(rate, 3.0 * resin.working_time_s).reaches(working)
-
-    low, high = 1e-6 / resin.working_time_s, 1e3 / resin.working_time_s
-    for _ in range(60):
-        half = float(np.sqrt(low * high))
-        if ends(half) > resin.working_time_s:
-            low = half
-        else:
-            high = half
-    rate = float(np.sqrt(low * high))
-    kinetics = replace(base, rate_1_s=rate)
-    in_it = cup(rate, 1.2 * resin.gel_s)
-    return kinetics, float(np.interp(resin.gel_s, in_it.t_s, in_it.degree))
-
-
-def _with_later_times(
-    resin: CastingResin, values: dict[str, Any], kinetics: Kinetics, working: float, gel: float
-) -> CureModel:
-    """Find the degrees at which the later times of a sheet come, as a film's."""
-    room = resin.standard_temperature_k
-    around = in_film(kinetics, STANDARD_FILM_M, resin.density_cured_kg_m3, room, room)
-    film = course_of(kinetics, around, 3.0 * resin.gel_s)
-    while film.degree[-1] < gel:
-        film = course_of(kinetics, around, 2.0 * float(film.t_s[-1]))
+    film = _until(kinetics, around, gel, resin.gel_s)
     later_s = film.reaches(gel) - resin.gel_s
     later = course_of(kinetics, around, later_s + 1.05 * max(resin.tack_until_s, resin.demould_s))
 
-    def degree(sheet_s: float) -> float:
-        return float(np.interp(later_s + sheet_s, later.t_s, later.degree))
+    def follows(sheet_s: float) -> float:
+        return float(np.interp(later_s + sheet_s, later.t_s, later.reduced))
 
     return CureModel(
         resin=resin,
         kinetics=kinetics,
-        working=working,
+        gel_degree=of_class.gel_degree,
+        working=float(np.interp(resin.working_time_s, cup.t_s, cup.reduced)),
         gel=gel,
-        tack_from=degree(resin.tack_from_s),
-        tack_until=degree(resin.tack_until_s),
-        demould=degree(resin.demould_s),
-        viscosity_activation_j_mol=values["viscosity_activation_j_mol"],
+        tack_from=follows(resin.tack_from_s),
+        tack_until=follows(resin.tack_until_s),
+        demould=follows(resin.demould_s),
+        viscosity_activation_j_mol=of_class.viscosity_activation_j_mol,
     )
+
+
+def _standard_cup(resin: CastingResin, kinetics: Kinetics) -> Surroundings:
+    room = resin.standard_temperature_k
+    return in_cup(
+        kinetics.heat_capacity_j_kg_k,
+        resin.standard_mass_kg,
+        resin.density_cured_kg_m3,
+        room,
+        room,
+    )
+
+
+def _with_heat(resin: CastingResin, of_class: CureClass) -> CureClass:
+    """Return the class with the heat at which the standard mass gets as hot as the sheet says."""
+    wanted = resin.peak_exotherm_k
+    if wanted is None:
+        return of_class
+
+    def heated(factor: float) -> CureClass:
+        return replace(of_class, heat_j_kg=factor * of_class.heat_j_kg)
+
+    def peak(factor: float) -> float:
+        kinetics = _fitted(resin, heated(factor), of_class.gel_degree)
+        cup = _standard_cup(resin, kinetics)
+        gel = float(course_of(kinetics, cup, resin.gel_s).reduced[-1])
+        return _until(kinetics, cup, gel, _PEAK_AFTER * resin.gel_s).peak_k
+
+    coolest, hottest = (peak(factor) for factor in _HEAT_FACTORS)
+    if not coolest <= wanted <= hottest:
+        raise ConditionError(
+            f"The peak exotherm of '{resin.name}' ({wanted - ZERO_CELSIUS_K:.0f} °C) cannot be "
+            f"that of {1e3 * resin.standard_mass_kg:.0f} g with its gel time: between "
+            f"{coolest - ZERO_CELSIUS_K:.0f} and {hottest - ZERO_CELSIUS_K:.0f} °C can; check it "
+            "on the data sheet, or leave it out.",
+            "peak_exotherm_k",
+        )
+    return heated(brentq(lambda factor: peak(factor) - wanted, *_HEAT_FACTORS, xtol=1e-4))
+
+
+def _fitted(resin: CastingResin, of_class: CureClass, gel_degree: float) -> Kinetics:
+    """Fit the rate so that the standard mass has the degree at gel at the sheet's gel time."""
+    base = Kinetics(
+        1.0 / resin.gel_s,
+        resin.standard_temperature_k,
+        of_class.activation_j_mol,
+        of_class.c,
+        of_class.m,
+        of_class.n,
+        of_class.induction,
+        of_class.heat_j_kg,
+        of_class.heat_capacity_j_kg_k,
+    )
+
+    def at_gel(log_rate: float) -> float:
+        kinetics = replace(base, rate_1_s=float(np.exp(log_rate)))
+        cup = course_of(kinetics, _standard_cup(resin, kinetics), resin.gel_s)
+        return float(cup.degree[-1]) - gel_degree
+
+    low, high = (float(np.log(one / resin.gel_s)) for one in _RATES)
+    return replace(base, rate_1_s=float(np.exp(brentq(at_gel, low, high, xtol=1e-6))))
 
 
 def cure(resin: CastingResin, setup: CureSetup) -> Cure:
@@ -282,22 +266,22 @@ def cure(resin: CastingResin, setup: CureSetup) -> Cure:
     Raises
     ------
     ConditionError
-        A mass, a film or a dose of catalyst out of range, a sheet whose times fit no cure.
+        A mass, a film or a dose of catalyst out of range, a peak that no heat of cure gives.
     """
     model = cure_model(resin)
     kinetics = replace(
         model.kinetics, rate_1_s=model.kinetics.rate_1_s * dosed(resin, setup.catalyst)
     )
-    density = resin.density_cured_kg_m3
+    density, heat = resin.density_cured_kg_m3, kinetics.heat_capacity_j_kg_k
     cup = _until(
         kinetics,
-        in_cup(kinetics, setup.mass_kg, density, setup.parts_k, setup.room_k),
+        in_cup(heat, setup.mass_kg, density, setup.parts_k, setup.room_k),
         model.gel,
         _PEAK_AFTER * resin.gel_s,
     )
     film = _until(
         kinetics,
-        in_film(kinetics, setup.film_m, density, setup.parts_k, setup.mould_k),
+        in_film(heat, setup.film_m, density, setup.parts_k, setup.mould_k),
         max(model.tack_until, model.demould),
         resin.demould_s,
     )
@@ -331,22 +315,22 @@ def viscosity(model: CureModel, course: Course) -> Floats:
     resin = model.resin
     cold = 1.0 / course.temperature_k - 1.0 / resin.standard_temperature_k
     fresh = resin.viscosity_pa_s * np.exp(model.viscosity_activation_j_mol / GAS_CONSTANT * cold)
-    liquid = course.degree < model.gel
-    left = np.where(liquid, model.gel - course.degree, 1.0)
-    rise = (model.gel / left) ** (VISCOSITY_C1 + VISCOSITY_C2 * course.degree)
+    liquid = course.degree < model.gel_degree
+    left = np.where(liquid, model.gel_degree - course.degree, 1.0)
+    rise = (model.gel_degree / left) ** (VISCOSITY_C1 + VISCOSITY_C2 * course.degree)
     return np.asarray(np.where(liquid, fresh * rise, np.inf))
 
 
-def _until(kinetics: Kinetics, around: Surroundings, degree: float, about_s: float) -> Course:
-    """Follow a mix until it has a degree of cure, some time beyond, and past its peak."""
+def _until(kinetics: Kinetics, around: Surroundings, reduced: float, about_s: float) -> Course:
+    """Follow a mix until a reduced time, some time beyond, and past its peak."""
     length = 2.0 * about_s
     for _ in range(14):
         course = course_of(kinetics, around, length)
         cooling = course.temperature_k[-1] <= course.temperature_k[-2]
         if (
             cooling
-            and course.degree[-1] >= degree
-            and course.t_s[-1] >= 1.5 * course.reaches(degree)
+            and course.reduced[-1] >= reduced
+            and course.t_s[-1] >= 1.5 * course.reaches(reduced)
         ):
             break
         length *= 2.0
