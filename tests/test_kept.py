@@ -54,12 +54,21 @@ def test_what_an_earlier_release_kept_is_read():
     first = {
         name: value
         for name, value in poured.items()
-        if name not in ("version", "premix", "time_factor", "out_after_s", "measured_parts")
+        if name
+        not in (
+            "version",
+            "premix",
+            "time_factor",
+            "out_after_s",
+            "measured_parts",
+            "scale_step_kg",
+        )
     }
     first["coats"] = [{n: v for n, v in one.items() if n not in new} for one in poured["coats"]]
     read = POUR_PLANS.read({**first, "why": [], "cautions": ["Gloves."]})
     assert [one.charge_kg for one in read.coats] == [one["charge_kg"] for one in poured["coats"]]
     assert read.measured_parts == ("A", "B")
+    assert read.scale_step_kg == 1e-4
     assert read.out_after_s == pytest.approx(poured["out_after_s"])
 
 

@@ -98,7 +98,7 @@ def read_quantity(text: str, si_unit: str, assumed: str, *, name: str, field: st
         raise say.not_a_number()
     value = sum(values)
     if not math.isfinite(value):
-        raise QuantityError(f"{name} '{text}' is too large to use.", field)
+        raise QuantityError(f"{name} '{text}' is too large to use; write a smaller number.", field)
     return value
 
 

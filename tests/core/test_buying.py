@@ -1,5 +1,6 @@
 """Buying: equal to brute force, never short, never past its date."""
 
+from dataclasses import replace
 from datetime import date, timedelta
 from decimal import Decimal
 from itertools import product
@@ -8,9 +9,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from core.plans import FACE, RESIN, WISH
+from mildhusk.core.casting.plan import plan_cast
+from mildhusk.core.casting.wish import CoatSchool
 from mildhusk.core.errors import ConditionError, MaterialError
+from mildhusk.core.materials.catalogue import shipped_material
 from mildhusk.core.materials.kit import Kit
-from mildhusk.core.supply.buying import Lot, plan_purchase
+from mildhusk.core.supply.besides import besides_of_cast, besides_of_mould, pooled_besides
+from mildhusk.core.supply.buying import Lot, Needed, plan_order, plan_purchase
 
 TODAY = date(2026, 6, 1)
 KITS = (
@@ -113,3 +119,88 @@ def test_a_kit_without_price_weight_or_life_is_refused(change):
     good = {"name": "odd", "mass_kg": 1.0, "price": Decimal(1), "shelf_life_days": 10}
     with pytest.raises(MaterialError, match="kit"):
         Kit(**{**good, **change})
+
+
+orders = st.lists(
+    st.tuples(st.integers(1, 40).map(lambda tenths: tenths / 10), kits), min_size=1, max_size=2
+)
+
+
+@settings(max_examples=60, deadline=None)
+@given(orders, st.integers(0, 20_000).map(lambda cents: Decimal(cents) / 100))
+def test_an_order_that_is_large_enough_equals_brute_force(needs, minimum):
+    """Exact: every number of every kit, up to what covers need and minimum alone."""
+    needed = [Needed(str(n), kg, (), tuple(offers)) for n, (kg, offers) in enumerate(needs)]
+    order = plan_order(needed, TODAY, minimum)
+    assert order.cost == sum(one.cost for one in order.purchases)
+    assert order.cost >= minimum
+    plain = sum(plan_purchase(one.kg, (), one.kits, TODAY).cost for one in needed)
+    assert order.raised_by == order.cost - plain
+    for one, need in zip(order.purchases, needed, strict=True):
+        got = sum(round(kit.mass_kg * 1000) * kit.count for kit in one.kits)
+        assert got >= round(need.kg * 1000)
+    if len(needed) > 1 or plain >= minimum:
+        assert plain < minimum or order.cost == plain
+        return
+    (need,) = needed
+    ranges = [
+        range(max(-(-round(need.kg * 1000) // round(kit.mass_kg * 1000)),
+                  int(minimum / kit.price) + 1) + 1)
+        for kit in need.kits
+    ]  # fmt: skip
+    if len(list(product(*[range(0, len(one), 1) for one in ranges]))) > 20_000:
+        return
+    cheapest = min(
+        cost
+        for counts in product(*ranges)
+        if sum(round(k.mass_kg * 1000) * n for k, n in zip(need.kits, counts, strict=True))
+        >= round(need.kg * 1000)
+        and (cost := sum(k.price * n for k, n in zip(need.kits, counts, strict=True))) >= minimum
+    )
+    assert order.cost == cheapest
+
+
+def test_a_small_order_is_filled_up_with_what_is_needed():
+    """By hand: 0.5 kg for 20.00 is below 60.00; three trial kits reach it."""
+    order = plan_order([Needed("resin", 0.4, (), KITS)], TODAY, Decimal("60.00"))
+    assert order.cost == Decimal("60.00") == 3 * KITS[0].price
+    assert order.raised_by == Decimal("40.00")
+    assert plan_order([Needed("resin", 0.4, (), KITS)], TODAY).raised_by == 0
+    from_lots = Needed("resin", 0.4, lots_of((1.0, 30)), KITS)
+    assert plan_order([from_lots], TODAY, Decimal("60.00")).cost == 0
+
+
+@pytest.mark.parametrize("minimum", [Decimal(-1), Decimal(1_000_000)])
+def test_an_impossible_smallest_order_is_refused(minimum):
+    with pytest.raises(ConditionError, match="The smallest order"):
+        plan_order([Needed("resin", 0.4, (), KITS)], TODAY, minimum)
+
+
+def test_what_a_cast_takes_beside_its_resin_is_what_its_coats_say():
+    """Balance: thickener, thinner, tint and filler are the sums of the coats', casts times."""
+    wish = replace(WISH, tint=0.02, thinner=0.05, thickener=0.01)
+    sheet = plan_cast(FACE, RESIN, wish)
+    told = {one.what: one.amount for one in besides_of_cast(sheet, 3)}
+    assert set(told) == {"release", "thickener", "thinner", "tint"}
+    thinner = sum(coat.recipe.thinner_kg for coat in sheet.coats)
+    assert told["thinner"] == pytest.approx(3 * thinner)
+    both = sum(coat.recipe.neat.total_kg for coat in sheet.coats)
+    assert told["tint"] == pytest.approx(3 * 0.02 * both, rel=0.05)
+    assert told["release"] == pytest.approx(3 * 0.04 * FACE.area_m2)
+    foamed = plan_cast(FACE, RESIN, replace(WISH, school=CoatSchool.FOAM))
+    foam = next(one for one in besides_of_cast(foamed, 2) if "foam" in one.what)
+    assert foam.amount == pytest.approx(2 * foamed.foam.kg)
+
+
+def test_bandage_is_bought_in_whole_rolls_for_all_moulds_together():
+    """Law: two moulds take no more rolls than twice one, and no fewer than their area."""
+    bandage = shipped_material("shell-bandage")
+    one, two = (
+        next(need for need in besides_of_mould(bandage, 0.3, count) if need.unit == "rolls")
+        for count in (1, 2)
+    )
+    assert one.amount == int(one.amount)
+    assert one.amount < two.amount <= 2 * one.amount
+    pooled = pooled_besides([one, two, *besides_of_mould(bandage, 0.1, 1)])
+    assert len({(need.what, need.unit) for need in pooled}) == len(pooled)
+    assert next(need for need in pooled if need.what == one.what).amount > one.amount + two.amount

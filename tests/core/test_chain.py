@@ -7,6 +7,7 @@ import pytest
 
 from mildhusk.core.choosing.answer import decided as chain_of
 from mildhusk.core.choosing.chain import decide, given_up, is_whole
+from mildhusk.core.choosing.judging import NO_SEALER
 from mildhusk.core.choosing.task import Candidate, Link, Purpose, Standing, Task
 from mildhusk.core.constants import STRETCH_SAFETY
 from mildhusk.core.errors import ConditionError
@@ -22,7 +23,7 @@ from mildhusk.core.materials.compatibility import (
     shipped_judge,
     shipped_rules,
 )
-from mildhusk.core.materials.kinds import Release, Rubber
+from mildhusk.core.materials.kinds import Release, Rubber, Sealer
 
 SHELF = shipped_materials()
 RUBBERS = [one for one in SHELF if isinstance(one, Rubber)]
@@ -112,8 +113,9 @@ def test_no_chain_holds_a_pair_that_harms_and_every_chain_is_whole(purpose):
             link: next(one.key for one in candidates if one.verdict is Standing.TAKE)
             for link, candidates in links.items()
         }
-        keys = [key for link, key in taken.items() if link is not Link.MOULD]
-        pairs = [*combinations(keys, 2), *([(master, taken[Link.RUBBER])] if master else [])]
+        keys = [key for link, key in taken.items() if link is not Link.MOULD and key in BY_KEY]
+        touched = [taken[Link.RUBBER], taken[Link.SEALER]] if master else []
+        pairs = [*combinations(keys, 2), *((master, key) for key in touched if key in BY_KEY)]
         for one, other in pairs:
             verdict = shipped_judge(BY_KEY[one], BY_KEY[other]).verdict
             assert verdict not in HARMFUL, (task, one, other, verdict)
@@ -151,6 +153,29 @@ def test_twelve_choices_are_those_of_an_old_hand(change, resin, rubber, mould):
         for link, candidates in links.items()
     }
     assert (taken[Link.CASTING], taken[Link.RUBBER], taken[Link.MOULD]) == (resin, rubber, mould)
+
+
+@pytest.mark.parametrize(
+    ("master", "sealed"),
+    [
+        # Common practice, no source: porous and damp masters are sealed, the others are not.
+        (None, False), ("clay-sulphur-free", False), ("clay-water", True),
+        ("gypsum-acrylic", True), ("printed-resin", False),
+    ],
+)  # fmt: skip
+def test_a_porous_master_is_sealed_and_no_other(master, sealed):
+    links = decided(master=None if master is None else BY_KEY[master])
+    taken = next(one.key for one in links[Link.SEALER] if one.verdict is Standing.TAKE)
+    assert (taken != NO_SEALER) == sealed
+    if sealed:
+        assert candidate(links, Link.SEALER, NO_SEALER).verdict is Standing.EXCLUDED
+
+
+def test_without_a_sealer_on_the_shelf_a_porous_master_has_no_chain():
+    shelf = tuple(one for one in SHELF if not isinstance(one, Sealer))
+    task = Task(Purpose.WORN, 0.5, 0.6, painted=False, spun=False, master=BY_KEY["clay-water"])
+    assert not is_whole(decide(task, shelf, shipped_judge), shelf, shipped_judge)
+    assert any("master" in one for one in given_up(task, shelf, shipped_judge))
 
 
 def test_a_spun_worn_helmet_takes_no_long_roll_and_nothing_that_shrinks_before_a_fast_urethane():

@@ -51,9 +51,7 @@ def test_at_constant_temperature_it_is_an_nth_order_reaction(order):
 def test_ten_degrees_change_the_rate_by_arrhenius():
     """Exact: times scale with exp(E/R (1/T - 1/T0))."""
     cold = replace(KINETICS, heat_j_kg=0.0)
-    courses = [
-        course_of(cold, Surroundings.lumped(t, t, 0.1), 9000.0) for t in (ROOM, ROOM + 10)
-    ]
+    courses = [course_of(cold, Surroundings.lumped(t, t, 0.1), 9000.0) for t in (ROOM, ROOM + 10)]
     times = [float(np.interp(0.5, one.degree, one.t_s)) for one in courses]
     factor = math.exp(KINETICS.activation_j_mol / 8.314462618 * (1 / ROOM - 1 / (ROOM + 10)))
     assert times[0] / times[1] == pytest.approx(factor, rel=1e-3)
@@ -157,9 +155,9 @@ def test_a_fast_rigid_resin_sets_as_a_film_in_about_five_minutes():
 
 
 PUBLISHED = {
-    # Heat [kJ/kg], activation [kJ/mol], degree at gel, peak of 100 g at 23 degrees [C]; from memory.
+    # Heat [kJ/kg], activation [kJ/mol], degree at gel, peak of 100 g at 23 C; all from memory.
     # Urethane: C. W. Macosko, RIM Fundamentals (1989). Polyester: data sheets, by ASTM D2471.
-    # Epoxy: K. Horie et al., J. Polym. Sci. A-1 8 (1970) 1357. Gypsum: plaster gets hand-warm to hot.
+    # Epoxy: K. Horie et al., J. Polym. Sci. A-1 8 (1970) 1357. Gypsum: hand-warm to hot.
     "pu-fast-rigid": ((200, 300), (40, 60), (0.5, 0.85), (90, 150)),
     "polyester": ((330, 400), (40, 60), (0.02, 0.1), (150, 200)),
     "epoxy-slow": ((350, 500), (40, 60), (0.55, 0.6), (60, 150)),

@@ -8,6 +8,7 @@ import {
   quantity,
   readField,
   size,
+  weighed,
   type QuantityKind,
   type UnitSystem,
 } from "./format";
@@ -58,6 +59,18 @@ describe("quantities are shown", () => {
     [3727, "1:02:07"],
   ])("a clock at %d seconds shows %s", (seconds, shown) => {
     expect(countdown(seconds)).toBe(shown);
+  });
+});
+
+describe("weights on a scale", () => {
+  it.each([
+    [0.14123, 1e-5, "141.23 g"],
+    [0.1412, 1e-4, "141.2 g"],
+    [0.141, 1e-3, "141 g"],
+    [0.1415, 5e-4, "141.5 g"],
+    [0.14125, 2.5e-4, "141.25 g"],
+  ])("%f kg on a scale of %f kg is %s", (kilograms, step, shown) => {
+    expect(weighed(kilograms, step)).toBe(shown);
   });
 });
 

@@ -91,6 +91,23 @@ export function quantity(value: number, kind: QuantityKind, system: UnitSystem):
   return unit ? `${number(value, kind, system)} ${unit}` : number(value, kind, system);
 }
 
+/** How many figures after the point a scale with this last digit shows. */
+function figuresOf(stepKg: number): number {
+  const grams = stepKg * 1e3;
+  const whole = [0, 1, 2, 3].find((n) => Math.abs(grams * 10 ** n - Math.round(grams * 10 ** n)) < 1e-9);
+  return whole ?? 3;
+}
+
+/** A weight as the scale shows it, without its unit: parts add up as they are read. */
+export function weighedNumber(kilograms: number, stepKg: number): string {
+  return grouped(kilograms * 1e3, figuresOf(stepKg));
+}
+
+/** A weight as the scale shows it. */
+export function weighed(kilograms: number, stepKg: number): string {
+  return `${weighedNumber(kilograms, stepKg)} g`;
+}
+
 /** Weight of a husk as it is carried: grams, or ounces. */
 export function carried(kilograms: number, system: UnitSystem): string {
   return system === "metric"

@@ -20,6 +20,7 @@ from mildhusk.api.common import (
 )
 from mildhusk.core.casting.unevenness import StandsOn
 from mildhusk.core.materials.kit import Kit
+from mildhusk.core.supply.besides import Beside
 from mildhusk.core.supply.buying import Purchase
 from mildhusk.services import buying
 
@@ -45,6 +46,7 @@ class BuyingQuestion(Body):
 
     casts: Annotated[list[CastsOfSheet], Field(max_length=100, default_factory=list)]
     moulds: Annotated[list[MouldsWanted], Field(max_length=100, default_factory=list)]
+    minimum_order: Annotated[Decimal, Field(ge=0, le=100_000, decimal_places=2)] = Decimal(0)
 
 
 class PurchaseShape(Shape):
@@ -57,10 +59,15 @@ class PurchaseShape(Shape):
 
 
 class BuyList(Shape):
-    """What to take and what to buy; `cost` is the sum of the costs shown."""
+    """What to take and what to buy; `cost` is the sum of the costs shown.
+
+    `raised_by` is what the shop's minimum order adds; `besides` is what comes in no kit.
+    """
 
     purchases: list[PurchaseShape]
+    besides: list[Beside]
     cost: Decimal
+    raised_by: Decimal
 
 
 class KitShape(Body):
@@ -110,10 +117,11 @@ def set_kits(path: IdPath, body: KitList) -> dict[str, object]:  # noqa: D103
 @calmly
 def list_to_buy(body: BuyingQuestion) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
-        needs = buying.plan_buying(
+        found = buying.plan_buying(
             at,
             [(one.sheet_id, one.casts) for one in body.casts],
             [(one.mould_id, one.count) for one in body.moulds],
+            body.minimum_order,
         )
         purchases = [
             PurchaseShape(
@@ -122,7 +130,12 @@ def list_to_buy(body: BuyingQuestion) -> dict[str, object]:  # noqa: D103
                 purchase=one.purchase,
                 stands_on=one.stands_on,
             )
-            for one in needs
+            for one in found.needs
         ]
-    cost = sum((one.purchase.cost for one in purchases), Decimal("0.00"))
-    return BuyList(purchases=purchases, cost=cost).model_dump(mode="json")
+    told = BuyList(
+        purchases=purchases,
+        besides=list(found.besides),
+        cost=found.cost,
+        raised_by=found.raised_by,
+    )
+    return told.model_dump(mode="json")

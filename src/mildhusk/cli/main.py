@@ -52,6 +52,8 @@ def _joined(words: list[str]) -> list[str]:
     """Join `--wall -3mm` to `--wall=-3mm`: argparse takes a leading minus for an option."""
     made: list[str] = []
     for word in words:
+        if word.endswith("=--"):
+            raise InputError(f"'{word}' has no value; write for instance --grams=240g.")
         negative = word[:1] == "-" and word[1:2].isdigit()
         if negative and made and made[-1].startswith("--") and "=" not in made[-1]:
             made[-1] = f"{made[-1]}={word}"

@@ -5,6 +5,13 @@ import argparse
 from mildhusk.core.materials.casting_resin import RatioBasis
 from mildhusk.quantities import read_quantity
 
+_NAMES = {
+    "grams": "charge",
+    "poured_a": "part A that was poured",
+    "scale": "last digit of the scale",
+    "mark": "finest mark of the cup",
+    "temp": "temperature of the room",
+}
 SHARES = ("tint", "filler", "thickener", "thinner")
 
 
@@ -20,7 +27,8 @@ def add_mixing_words(command: argparse.ArgumentParser) -> None:
 def amount(given: argparse.Namespace, option: str, unit: str, usual: str, field: str) -> float:
     """Return what an option says, in SI."""
     text = getattr(given, option)
-    return read_quantity(text, unit, usual, name=f"The {option.replace('_', ' ')}", field=field)
+    name = _NAMES.get(option, option)
+    return read_quantity(text, unit, usual, name=f"The {name}", field=field)
 
 
 def share(given: argparse.Namespace, name: str) -> float:

@@ -18,7 +18,7 @@ from mildhusk.core.materials.catalogue import (
     shipped_casting_material,
     shipped_casting_materials,
 )
-from mildhusk.core.wording import in_minutes
+from mildhusk.core.wording import in_minutes, weighed
 from mildhusk.quantities import read_quantity
 
 if TYPE_CHECKING:
@@ -171,8 +171,19 @@ def _wall_lines(sheet: "CastPlan") -> Iterator[str]:
 
 
 def _coat_line(sheet: "CastPlan", coat: "CoatPlan") -> str:
-    weighed = zip(sheet.measured_parts, (coat.parts_kg.A, coat.parts_kg.B), strict=False)
-    parts = ", ".join(f"{part} {grams(kg)}" for part, kg in weighed)
+    def grams(kg: float) -> str:
+        return f"{weighed(kg, sheet.scale_step_kg)} g"
+
+    each = zip(sheet.measured_parts, (coat.parts_kg.A, coat.parts_kg.B), strict=False)
+    parts = ", ".join(f"{part} {grams(kg)}" for part, kg in each)
+    if sheet.ratio_basis == "volume":
+        measured = (coat.parts_m3.A, coat.parts_m3.B)
+        parts = ", ".join(
+            f"{part} {m3 * 1e6:,.0f} ml ({grams(kg)})"
+            for part, m3, kg in zip(
+                sheet.measured_parts, measured, (coat.parts_kg.A, coat.parts_kg.B), strict=True
+            )
+        )
     added = coat.added_kg
     named = {"thickener": added.thickener, "thinner": added.thinner, "powder": added.powder}
     more = "".join(f", {name} {grams(kg)}" for name, kg in named.items() if kg)

@@ -64,6 +64,16 @@ def in_metric(quantity: Quantity) -> str:
             return f"{value:,.2f}"
 
 
+def decimals(step: float) -> int:
+    """Return how many figures after the point a scale with this last digit shows, up to six."""
+    return next((n for n in range(6) if abs(step * 10**n - round(step * 10**n)) < 1e-9), 6)
+
+
+def weighed(kg: float, step_kg: float) -> str:
+    """Show a weight as a scale with this last digit shows it: parts add up as they are read."""
+    return f"{kg * 1e3:,.{decimals(step_kg * 1e3)}f}"
+
+
 def in_minutes(seconds: float) -> str:
     """Show a time with two units at most: 45 s, 3 min 20 s, 2 h 05 min."""
     whole = round(seconds)

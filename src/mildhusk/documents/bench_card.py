@@ -4,7 +4,7 @@ import segno
 
 from mildhusk.core.casting.plan import CoatPlan
 from mildhusk.core.coating.motion import motion_words
-from mildhusk.core.wording import Quantity, Unit, in_metric, in_minutes
+from mildhusk.core.wording import Quantity, Unit, in_metric, in_minutes, weighed
 from mildhusk.documents.pages import page_pdf
 from mildhusk.documents.sheet_files import SheetFile
 
@@ -23,7 +23,7 @@ def bench_card_pdf(sheet: SheetFile, pour_address: str) -> bytes:
         sheet=sheet,
         plan=sheet.plan,
         code=segno.make(pour_address, error="m").svg_data_uri(scale=3, border=0),
-        grams=lambda kg: f"{kg * 1e3:,.1f}",
+        grams=lambda kg: weighed(kg, sheet.plan.scale_step_kg),
         millilitres=lambda m3: f"{m3 * 1e6:,.0f}",
         millimetres=lambda m: f"{m * 1e3:,.1f}",
         celsius=lambda kelvin: in_metric(Quantity(kelvin, Unit.TEMPERATURE)),

@@ -69,4 +69,5 @@ def sheet_csv(sheet: SheetFile) -> bytes:
 
 
 def _grams(kg: float) -> str:
-    return f"{kg * 1e3:.2f}"
+    # Finer than any scale in use, so that parts add up whatever they were weighed on.
+    return f"{kg * 1e3:.3f}"

@@ -4,18 +4,21 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
+from decimal import Decimal
 from uuid import UUID
 
 from sqlalchemy import delete, select
 
 from mildhusk.core.casting.unevenness import StandsOn
 from mildhusk.core.errors import InputError
+from mildhusk.core.materials.kinds import ShellMaterial
 from mildhusk.core.materials.kit import Kit
-from mildhusk.core.supply.buying import Lot, Purchase, plan_purchase
+from mildhusk.core.supply.besides import Beside, besides_of_cast, besides_of_mould, pooled_besides
+from mildhusk.core.supply.buying import Lot, Needed, Purchase, plan_order
 from mildhusk.services.lots import DEAREST, usable_lots
 from mildhusk.services.moulds import estimate_of, find_mould
 from mildhusk.services.sheets import find_sheet, plan_of
-from mildhusk.services.shelf import find_material
+from mildhusk.services.shelf import find_material, material_of
 from mildhusk.services.transaction import Transaction
 from mildhusk.store.tables import KitOffer, Material
 
@@ -34,38 +37,75 @@ class Need:
     stands_on: StandsOn | None
 
 
+@dataclass(frozen=True, slots=True)
+class BuyList:
+    """What the casts and moulds to come need.
+
+    Parameters
+    ----------
+    needs : list of Need
+        Materials that come in kits.
+    besides : tuple of Beside
+        What else goes into them.
+    cost, raised_by : Decimal
+        See `Order`.
+    """
+
+    needs: list[Need]
+    besides: tuple[Beside, ...]
+    cost: Decimal
+    raised_by: Decimal
+
+
 def plan_buying(
-    transaction: Transaction, casts: Sequence[tuple[UUID, int]], moulds: Sequence[tuple[UUID, int]]
-) -> list[Need]:
+    transaction: Transaction,
+    casts: Sequence[tuple[UUID, int]],
+    moulds: Sequence[tuple[UUID, int]],
+    minimum: Decimal,
+) -> BuyList:
     """Plan what to buy for casts of some sheets and for some moulds; equal needs are added up."""
     if not casts and not moulds:
         raise InputError("Say how many casts of a sheet, or how many moulds.", "casts")
     needed: dict[UUID, float] = defaultdict(float)
     stand_on: dict[UUID, list[StandsOn]] = defaultdict(list)
+    besides: list[Beside] = []
     for sheet_id, count in casts:
         row = find_sheet(transaction, sheet_id)
         plan = plan_of(transaction, row)
         needed[row.material_id] += plan.resin_kg * count
         stand_on[row.material_id].append(plan.stands_on)
+        besides += besides_of_cast(plan, count)
     for mould_id, count in moulds:
         mould = find_mould(transaction, mould_id)
         takes = estimate_of(mould)
         needed[mould.rubber_id] += takes.rubber_kg * count
         needed[mould.shell_id] += takes.shell_kg * count
+        shell = material_of(find_material(transaction, mould.shell_id))
+        assert isinstance(shell, ShellMaterial)
+        besides += besides_of_mould(shell, takes.shell_m2, count)
     today = transaction.now.date()
-    return [
-        Need(
-            material=find_material(transaction, material_id),
-            purchase=plan_purchase(
+    order = plan_order(
+        [
+            Needed(
+                str(material_id),
                 need_kg,
                 _lots(transaction, material_id, today),
                 kits_of(transaction, material_id),
-                today,
-            ),
+            )
+            for material_id, need_kg in needed.items()
+        ],
+        today,
+        minimum,
+    )
+    needs = [
+        Need(
+            material=find_material(transaction, material_id),
+            purchase=purchase,
             stands_on=StandsOn.weakest(plans) if (plans := stand_on[material_id]) else None,
         )
-        for material_id, need_kg in needed.items()
+        for material_id, purchase in zip(needed, order.purchases, strict=True)
     ]
+    return BuyList(needs, pooled_besides(besides), order.cost, order.raised_by)
 
 
 def _lots(transaction: Transaction, material_id: UUID, on: date) -> tuple[Lot, ...]:

@@ -143,6 +143,11 @@ def _facts_of_a_plan(kept: Json) -> Json:
     }
 
 
+def _with_its_scale(kept: Json) -> Json:
+    """A pour did not know the scale it was weighed on; all showed tenths of a gram."""
+    return {"scale_step_kg": 1e-4, **kept}
+
+
 def _with_its_lid(kept: Json) -> Json:
     """A wall was kept flat, with its doubt as a sentence."""
     wall = {name: value for name, value in kept.items() if name not in ("asked", "doubt")}
@@ -182,6 +187,6 @@ SURVEYS = Kept(SurveyFacts, _unquestioned)
 SURVEY_WISHES = Kept(SurveyWish, _what_nobody_asked)
 BUILDS = Kept(KeptBuild, _no_clay)
 TAKES = Kept(MouldEstimate)
-POUR_PLANS = Kept(PourPlan, _facts_of_a_plan)
+POUR_PLANS = Kept(PourPlan, _facts_of_a_plan, _with_its_scale)
 WALLS = Kept(KeptWall, _with_its_lid, _with_its_least)
 SHEET_FIGURES = Kept(SheetFigures)

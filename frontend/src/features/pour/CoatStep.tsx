@@ -9,6 +9,8 @@ import {
   quantity,
   readField,
   unitOf,
+  weighed,
+  weighedNumber,
   type QuantityKind,
 } from "../../shared/format";
 import { Failed } from "../../shared/states";
@@ -71,13 +73,19 @@ export function CoatStep({ pour, next }: Properties) {
   const [at, setAt] = useState<string | null>(null);
   const onePart = isMelt(pour);
   const parts = { a: readField(a, kind, "metric"), b: readField(b, kind, "metric") };
-  // More of A than was wanted is never taken out: B follows it.
+  const added = Object.entries(planned?.added_kg ?? {}).filter(([, kg]) => kg > 0);
+  // More of A than was wanted is never taken out: B and what is added follow it.
   const over = wanted && !onePart && parts.a !== null && parts.a > wanted.A;
   const follow = useQuery({
-    ...followQuery([wanted?.A ?? 1, wanted?.B ?? 1], [parts.a ?? 0, 0]),
+    ...followQuery(
+      [wanted?.A ?? 1, wanted?.B ?? 1, ...added.map(([, kg]) => kg)],
+      [parts.a ?? 0, 0, ...added.map(() => 0)],
+    ),
     enabled: Boolean(over),
   });
-  const wantedB = (over && follow.data?.add[1]) || (wanted?.B ?? 0);
+  const followed = over ? follow.data?.add : undefined;
+  const wantedB = followed?.[1] ?? wanted?.B ?? 0;
+  const besides = added.map(([name, kg], at) => [name, followed?.[at + 2] ?? kg] as const);
   const readable = next.step !== "weigh" || (parts.a !== null && parts.b !== null);
   const running = clockOf(pour, next, now);
   const busy = tick.isPending || takeBack.isPending;
@@ -105,6 +113,7 @@ export function CoatStep({ pour, next }: Properties) {
               name={onePart ? "clay" : "A"}
               wanted={wanted.A}
               kind={kind}
+              stepKg={pour.plan.scale_step_kg}
               mark={marks?.A}
               text={a}
               onText={setA}
@@ -114,6 +123,8 @@ export function CoatStep({ pour, next }: Properties) {
                 name="B"
                 wanted={wantedB}
                 kind={kind}
+                stepKg={pour.plan.scale_step_kg}
+              stepKg={pour.plan.scale_step_kg}
                 mark={over ? null : marks?.["A+B"]}
                 text={b}
                 onText={setB}
@@ -122,15 +133,17 @@ export function CoatStep({ pour, next }: Properties) {
           </div>
         )}
       </div>
-      {over && <p className="say-small">A is over: B follows what was really poured.</p>}
-      {next.step === "weigh" && planned && <Besides coat={planned} />}
+      {over && <p className="say-small">A is over: all else follows what was really poured.</p>}
+      {next.step === "weigh" && planned && (
+        <Besides coat={planned} added={besides} stepKg={pour.plan.scale_step_kg} />
+      )}
       {next.step === "weigh" && next.coat === 1 && pour.plan.premix && (
         <p className="say-small">
-          First stir all of B: {quantity(pour.plan.premix.b_kg, "kg", "metric")} B
+          First stir all of B: {weighed(pour.plan.premix.b_kg, pour.plan.scale_step_kg)} B
           {pour.plan.premix.tint_kg > 0 &&
-            `, ${quantity(pour.plan.premix.tint_kg, "kg", "metric")} tint`}
+            `, ${weighed(pour.plan.premix.tint_kg, pour.plan.scale_step_kg)} tint`}
           {pour.plan.premix.filler_kg > 0 &&
-            `, ${quantity(pour.plan.premix.filler_kg, "kg", "metric")} filler`}
+            `, ${weighed(pour.plan.premix.filler_kg, pour.plan.scale_step_kg)} filler`}
           .
         </p>
       )}
@@ -154,12 +167,17 @@ export function CoatStep({ pour, next }: Properties) {
   );
 }
 
+interface BesidesProperties {
+  coat: Coat;
+  added: (readonly [string, number])[];
+  stepKg: number;
+}
+
 /** What goes into the cup beside A and B. */
-function Besides({ coat }: { coat: Coat }) {
-  const added = Object.entries(coat.added_kg).filter(([, kg]) => kg > 0);
+function Besides({ coat, added, stepKg }: BesidesProperties) {
   const said = [
-    ...added.map(([name, kg]) => `${name} ${quantity(kg, "kg", "metric")}`),
-    ...coat.places.map((place) => `${quantity(place.mixed_kg, "kg", "metric")} on ${place.name}`),
+    ...added.map(([name, kg]) => `${name} ${weighed(kg, stepKg)}`),
+    ...coat.places.map((place) => `${weighed(place.mixed_kg, stepKg)} on ${place.name}`),
   ];
   return said.length === 0 ? null : <p className="say-small">{said.join(", ")}</p>;
 }
@@ -176,6 +194,8 @@ interface PartProperties {
   name: "A" | "B" | "clay";
   wanted: number;
   kind: QuantityKind;
+  /** Last digit of the scale. [kg] */
+  stepKg: number;
   /** How high it stands in the usual cup. [m] */
   mark: number | null | undefined;
   text: string;
@@ -183,12 +203,12 @@ interface PartProperties {
 }
 
 /** The amount to measure, as big as it gets, and a field for what it really was. */
-function Part({ name, wanted, kind, mark, text, onText }: PartProperties) {
+function Part({ name, wanted, kind, stepKg, mark, text, onText }: PartProperties) {
   const unit = unitOf(kind, "metric");
   return (
     <div className="part">
       <span className="part-name">{name}</span>
-      <b>{number(wanted, kind, "metric")}</b>
+      <b>{kind === "kg" ? weighedNumber(wanted, stepKg) : number(wanted, kind, "metric")}</b>
       <span className="part-unit">{unit}</span>
       {mark != null && (
         <span className="part-mark">

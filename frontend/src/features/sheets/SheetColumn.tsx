@@ -4,7 +4,17 @@ import { useState, type ReactNode } from "react";
 
 import type { Amount, Coat, Plan, SheetQuestion } from "../../api/client";
 import { Findings } from "../../shared/Findings";
-import { carried, countdown, duration, money, number, quantity, unitOf } from "../../shared/format";
+import {
+  carried,
+  countdown,
+  duration,
+  money,
+  number,
+  quantity,
+  unitOf,
+  weighed,
+  weighedNumber,
+} from "../../shared/format";
 import { useUnits } from "../../shared/units";
 import { workshopQuery } from "../pieces/queries";
 import { CureDrawer } from "./CureDrawer";
@@ -114,17 +124,20 @@ function Figure({ amount, onAsk, children }: FigureProperties) {
 const onePart = (plan: Plan) => plan.measured_parts.length === 1;
 
 /** A charge as it is measured out: grams, or millilitres for a resin by volume. */
-export function Parts({ coat, basis }: { coat: Coat; basis: string }) {
+export function Parts({ coat, plan }: { coat: Coat; plan: Plan }) {
   const system = useUnits((state) => state.system);
-  const parts = basis === "volume" ? coat.parts_m3 : coat.parts_kg;
-  const kind = basis === "volume" ? "m3" : "kg";
+  const byVolume = plan.ratio_basis === "volume";
+  const parts = byVolume ? coat.parts_m3 : coat.parts_kg;
+  const kind = byVolume ? "m3" : "kg";
+  const shown = (amount: number) =>
+    byVolume ? number(amount, "m3", system) : weighedNumber(amount, plan.scale_step_kg);
   return (
     <>
-      {coat.kind === "clay" ? "clay" : "A"} <b data-part="A">{number(parts.A, kind, system)}</b>
+      {coat.kind === "clay" ? "clay" : "A"} <b data-part="A">{shown(parts.A)}</b>
       {coat.kind !== "clay" && (
         <>
           {" "}
-          + B <b data-part="B">{number(parts.B, kind, system)}</b>
+          + B <b data-part="B">{shown(parts.B)}</b>
         </>
       )}{" "}
       {unitOf(kind, system)}
@@ -152,7 +165,7 @@ function Headline({ plan, figure }: { plan: Plan; figure: FigureOf }) {
         "charge",
         <span className="parts">
           {!alike && <small>the largest </small>}
-          <Parts coat={first} basis={plan.ratio_basis} />
+          <Parts coat={first} plan={plan} />
         </span>,
       )}
       <p className="faint">{plan.school.name}</p>
@@ -227,8 +240,8 @@ function CoatTable({ plan, figure }: { plan: Plan; figure: FigureOf }) {
           <tr key={coat.number}>
             <th scope="row">{coat.number}</th>
             <td>
-              <Parts coat={coat} basis={plan.ratio_basis} />
-              <Added coat={coat} />
+              <Parts coat={coat} plan={plan} />
+              <Added coat={coat} plan={plan} />
               {!coat.fits && <div className="due">not {LIMITS[coat.binding_limit]}</div>}
             </td>
             <td>{figure("pour_by", countdown(coat.pour_by_s), coat.number)}</td>
@@ -251,8 +264,7 @@ function CoatTable({ plan, figure }: { plan: Plan; figure: FigureOf }) {
 }
 
 /** What goes into a cup beside A and B. */
-function Added({ coat }: { coat: Coat }) {
-  const system = useUnits((state) => state.system);
+function Added({ coat, plan }: { coat: Coat; plan: Plan }) {
   const words = { thickener: "thickener", thinner: "thinner", powder: "metal powder" } as const;
   const added = (Object.keys(words) as (keyof typeof words)[]).filter(
     (one) => coat.added_kg[one] > 0,
@@ -266,12 +278,12 @@ function Added({ coat }: { coat: Coat }) {
       )}
       {coat.places.map((place) => (
         <div key={place.name}>
-          {place.name} <b>{quantity(place.mixed_kg, "kg", system)}</b>
+          {place.name} <b>{weighed(place.mixed_kg, plan.scale_step_kg)}</b>
         </div>
       ))}
       {added.map((one) => (
         <div key={one}>
-          + {words[one]} <b>{quantity(coat.added_kg[one], "kg", system)}</b>
+          + {words[one]} <b>{weighed(coat.added_kg[one], plan.scale_step_kg)}</b>
         </div>
       ))}
     </>
@@ -280,25 +292,24 @@ function Added({ coat }: { coat: Coat }) {
 
 /** Part B stirred once for all coats, so that each has the same colour. */
 function PremixNote({ plan }: { plan: Plan }) {
-  const system = useUnits((state) => state.system);
   const { premix } = plan;
   if (!premix) return null;
   return (
     <p className="premix">
-      First stir all of B: <b>{quantity(premix.b_kg, "kg", system)}</b> of B
+      First stir all of B: <b>{weighed(premix.b_kg, plan.scale_step_kg)}</b> of B
       {premix.tint_kg > 0 && (
         <>
           {" "}
-          + <b>{quantity(premix.tint_kg, "kg", system)}</b> tint
+          + <b>{weighed(premix.tint_kg, plan.scale_step_kg)}</b> tint
         </>
       )}
       {premix.filler_kg > 0 && (
         <>
           {" "}
-          + <b>{quantity(premix.filler_kg, "kg", system)}</b> filler
+          + <b>{weighed(premix.filler_kg, plan.scale_step_kg)}</b> filler
         </>
       )}
-      . The B above is taken from it; {number(premix.parts_b, "count", system)} parts by weight of
+      . The B above is taken from it; {Number(premix.parts_b.toPrecision(4))} parts by weight of
       it go with the sheet&apos;s parts of A.
     </p>
   );

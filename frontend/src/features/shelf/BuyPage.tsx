@@ -23,7 +23,10 @@ export function BuyPage() {
   const moulds = useQuery(mouldsQuery());
   const [casts, setCasts] = useState<Counts>({});
   const [builds, setBuilds] = useState<Counts>({});
+  const [minimum, setMinimum] = useState(0);
+  const workshop = useQuery(workshopQuery());
   const asked = {
+    minimum_order: minimum.toFixed(2),
     casts: wanted(casts).map(([sheet_id, count]) => ({ sheet_id, casts: count })),
     moulds: wanted(builds).map(([mould_id, count]) => ({ mould_id, count })),
   };
@@ -65,6 +68,19 @@ export function BuyPage() {
         </div>
         <div>
           <h2>What to take and what to buy</h2>
+          <div className="count">
+            <InputNumber
+              id="minimum-order"
+              min={0}
+              max={100000}
+              precision={2}
+              value={minimum}
+              onChange={(value) => setMinimum(value ?? 0)}
+            />
+            <label htmlFor="minimum-order">
+              {workshop.data?.currency} <span className="faint">is the shop’s smallest order</span>
+            </label>
+          </div>
           {nothingAsked && <p className="faint">Say beside a sheet how many casts you want.</p>}
           {list.error && <Failed error={list.error} />}
           {!nothingAsked && list.data && <Purchases list={list.data} />}
@@ -109,6 +125,12 @@ function Purchases({ list }: { list: BuyList }) {
       <p className="why-figure" data-figure="buy-cost">
         {money(list.cost, currency)}
       </p>
+      {Number(list.raised_by) > 0 && (
+        <p className="faint">
+          Of it {money(list.raised_by, currency)} only reach the shop’s smallest order: they buy more
+          of the same.
+        </p>
+      )}
       {list.purchases.map(({ key, name, purchase: one, stands_on }) => (
         <article key={key} className="card">
           <h2>{name}</h2>
@@ -142,6 +164,22 @@ function Purchases({ list }: { list: BuyList }) {
           </p>
         </article>
       ))}
+      {list.besides.length > 0 && (
+        <article className="card">
+          <h2>What else it takes</h2>
+          <ul className="besides">
+            {list.besides.map(({ what, amount, unit }) => (
+              <li key={`${what} ${unit}`}>
+                <b>{unit === "kg" ? quantity(amount, "kg", system) : `${amountOf(amount)} ${unit}`}</b>{" "}
+                {what}
+              </li>
+            ))}
+          </ul>
+        </article>
+      )}
     </>
   );
 }
+
+/** Rolls and pieces are whole; litres are not. */
+const amountOf = (amount: number) => Number(amount.toPrecision(3)).toLocaleString("en-US");

@@ -24,6 +24,7 @@ const LINKS: readonly { link: Link; title: string }[] = [
   { link: "mould", title: "Mould" },
   { link: "shell", title: "Support shell" },
   { link: "release", title: "Release" },
+  { link: "sealer", title: "Sealer of the master" },
 ];
 
 const PURPOSES: Record<ChainQuestion["purpose"], string> = {

@@ -235,6 +235,8 @@ class CastPlan:
         Whether parts are weighed or measured.
     measured_parts : tuple of str
         What is measured out, part by part.
+    scale_step_kg : float
+        Last digit of the scale it is weighed on. [kg]
     time_factor : float
         On the resin's times, as pours taught. [1]
     school : SchoolWords
@@ -280,6 +282,7 @@ class CastPlan:
     out_after_s: float
     ratio_basis: str
     measured_parts: tuple[str, ...]
+    scale_step_kg: float
     time_factor: float
     school: SchoolWords
     limits: CoatLimits
@@ -436,6 +439,7 @@ def plan_cast(
         out_after_s=figures["out_after"].value,
         ratio_basis=str(pourable.basis),
         measured_parts=pourable.parts,
+        scale_step_kg=wish.scale_step_kg,
         time_factor=wish.time_factor,
         school=school.words,
         limits=made.limits,

@@ -18,6 +18,8 @@ class PourPlan:
         See `CastPlan`. [s]
     ratio_basis : str
     measured_parts : tuple of str
+    scale_step_kg : float
+        Last digit of the scale. [kg]
     densities_kg_m3 : Parts
         Of the parts, to turn a volume into a weight. [kg/m^3]
     time_factor : float
@@ -32,6 +34,7 @@ class PourPlan:
     out_after_s: float
     ratio_basis: str
     measured_parts: tuple[str, ...]
+    scale_step_kg: float
     densities_kg_m3: Parts
     time_factor: float
     premix: Premix | None
@@ -47,6 +50,7 @@ class PourPlan:
             out_after_s=sheet.out_after_s,
             ratio_basis=sheet.ratio_basis,
             measured_parts=sheet.measured_parts,
+            scale_step_kg=sheet.scale_step_kg,
             densities_kg_m3=Parts(*sheet.pourable.part_densities_kg_m3),
             time_factor=sheet.time_factor,
             premix=sheet.premix,

@@ -61,6 +61,7 @@ def decide(
     settle(Link.MOULD, judge_moulds(task, rubber))
     settle(Link.SHELL, map(offered.shell, offered.shells))
     settle(Link.RELEASE, (offered.release(one, resin, rubber) for one in offered.releases))
+    settle(Link.SEALER, offered.sealing(rubber))
     return decided
 
 

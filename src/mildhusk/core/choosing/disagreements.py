@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from mildhusk.core.casting.wish import FIRST_WISH
 from mildhusk.core.choosing.judging import shell_effort
 from mildhusk.core.choosing.task import Candidate, Link, Standing, Task
 from mildhusk.core.materials.casting_resin import CastingResin, RatioBasis
@@ -15,6 +16,11 @@ _SCALE_STEP_KG = 1e-4
 _CUP_MARK_M3 = 1e-6
 # Looking at a liquid against a line on a cup (common practice, no source).
 _MISREAD_M = 0.001
+# A skin of two coats behind which foam rises to this much, as it is bought (assumed).
+_FOAM_SKIN_M, _FOAM_M, _FOAM_KG_M3 = 0.0015, 0.015, 90.0
+# Half a millimetre of gel coat, plies of 450 g/m2 that take two thirds of resin (common practice,
+# no source).
+_GEL_COAT_KG_M2, _PLIES, _GLASS_KG_M2, _GLASS_SHARE = 0.6, 2, 0.45, 0.33
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +60,10 @@ def disagreements(
     taken = {c.key for link in decided.values() for c in link if c.verdict is Standing.TAKE}
     resin = next((m for m in shelf if isinstance(m, CastingResin) and m.key in taken), None)
     rubber = next((m for m in shelf if isinstance(m, Rubber) and m.key in taken), None)
-    made = [] if resin is None else [_weigh_or_measure(task, resin)]
+    made = []
+    if resin is not None:
+        made = [_weigh_or_measure(task, resin), _wall_or_foam(task, resin)]
+        made += _roll_or_laminate(task, resin, [m for m in shelf if isinstance(m, CastingResin)])
     made += [] if rubber is None else [_glove_or_cut(task, rubber)]
     made += _bandage_or_laminate(task, [m for m in shelf if isinstance(m, ShellMaterial)])
     if rubber is not None:
@@ -95,6 +104,66 @@ def _weigh_or_measure(task: Task, resin: CastingResin) -> Disagreement:
             ),
         ),
     )
+
+
+def _wall_or_foam(task: Task, resin: CastingResin) -> Disagreement:
+    density = resin.density_cured_kg_m3
+    wall_kg = task.area_m2 * FIRST_WISH.wall_m * density
+    skin_kg = task.area_m2 * _FOAM_SKIN_M * density
+    foam_kg = task.area_m2 * _FOAM_M * _FOAM_KG_M3
+    feet = ("The foam heats as it rises and pushes: a shell round the mould, small pours.",)
+    grips = Trait.FOAMS_ON in resin.traits
+    return Disagreement(
+        "wall-or-foam",
+        "A wall of resin, or a thin skin backed with rigid foam?",
+        (
+            Way(
+                "Wall",
+                (f"Hollow to be worn; about {wall_kg * 1e3:.0f} g at "
+                 f"{FIRST_WISH.wall_m * 1e3:g} mm.",),
+                ("More coats, more resin.",),
+            ),
+            Way(
+                "Foam",
+                (f"About {(skin_kg + foam_kg) * 1e3:.0f} g: a skin of {_FOAM_SKIN_M * 1e3:g} mm "
+                 f"and {_FOAM_M * 1e3:g} mm of foam; it does not ring hollow.",),
+                (*feet, "Foam grips this resin." if grips else
+                 "Foam is not known to grip this resin: key the skin, or make a dab test."),
+            ),
+        ),
+    )  # fmt: skip
+
+
+def _roll_or_laminate(
+    task: Task, resin: CastingResin, resins: list[CastingResin]
+) -> list[Disagreement]:
+    laminating = [one for one in resins if {Trait.POLYESTER, Trait.EPOXY} & set(one.traits)]
+    if not laminating:
+        return []
+    best = min(laminating, key=lambda one: one.price_per_kg)
+    rolled_kg = task.area_m2 * FIRST_WISH.wall_m * resin.density_cured_kg_m3
+    laid_kg = task.area_m2 * (_GEL_COAT_KG_M2 + _PLIES * _GLASS_KG_M2 / _GLASS_SHARE)
+    return [
+        Disagreement(
+            "roll-or-laminate",
+            "Roll the resin, or brush a gel coat and lay glass behind it?",
+            (
+                Way(
+                    "Roll",
+                    ("No fibres to cut and wet, inside as smooth as it runs.",),
+                    (f"About {rolled_kg * 1e3:.0f} g at {FIRST_WISH.wall_m * 1e3:g} mm.",),
+                ),
+                Way(
+                    "Gel coat and laminate",
+                    (f"About {laid_kg * 1e3:.0f} g with {_PLIES} plies of glass, stiff and tough; "
+                     "the wall is even, nothing runs.",),
+                    (f"In {best.name.lower()}: every ply rolled free of air by hand, deep undercuts "
+                     "hardly reached.", *best.hazards[:1],
+                     "Fibres and laminate edges are needle-sharp; their dust harms the lungs."),
+                ),
+            ),
+        )
+    ]  # fmt: skip
 
 
 def _glove_or_cut(task: Task, rubber: Rubber) -> Disagreement:

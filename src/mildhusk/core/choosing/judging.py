@@ -17,7 +17,7 @@ from mildhusk.core.constants import STRETCH_SAFETY, ZERO_CELSIUS_K
 from mildhusk.core.materials.casting_resin import CastingResin
 from mildhusk.core.materials.catalogue import AnyMaterial, CastingMaterial
 from mildhusk.core.materials.compatibility import SPOILING, Verdict
-from mildhusk.core.materials.kinds import MeltedClay, Release, Rubber, ShellMaterial
+from mildhusk.core.materials.kinds import MeltedClay, Release, Rubber, Sealer, ShellMaterial
 from mildhusk.core.materials.traits import Trait
 
 
@@ -239,6 +239,51 @@ def judge_shell(task: Task, shell: ShellMaterial) -> Judging:
     if shell.hazards:
         made.say(shell.hazards[0], -0.3 * len(shell.hazards))
     return made
+
+
+NO_SEALER = "sealer-none"
+_POROUS = {Trait.WATER_CLAY, Trait.DAMP, Trait.GYPSUM}
+
+
+def judge_sealers(
+    task: Task, sealers: tuple[Sealer, ...], rubber: Rubber | None, judge: Judge
+) -> tuple[Judging, ...]:
+    """Judge what stands between master and rubber: nothing, or a sealer of the shelf.
+
+    Parameters
+    ----------
+    task : Task
+    sealers : tuple of Sealer
+    rubber : Rubber or None
+    judge : Judge
+
+    Returns
+    -------
+    tuple of Judging
+    """
+    porous = task.master is not None and bool(_POROUS & set(task.master.traits))
+    none = Judging(NO_SEALER, "No sealer")
+    if porous and task.master is not None:
+        none.exclude(f"{task.master.name} is porous or damp: the rubber would lock into it.")
+    else:
+        none.say("Nothing is porous; the master keeps its detail and its gloss.", 1)
+    made = [none]
+    for sealer in sealers:
+        one = Judging(sealer.key, sealer.name)
+        if porous:
+            one.say("It closes the pores; thin coats, so that no detail drowns.", 1)
+        else:
+            one.say("The master needs none: it only fills detail.", -1)
+        if task.master is not None:
+            one.meet(sealer, task.master, judge)
+        if rubber is not None:
+            one.meet(sealer, rubber, judge)
+        one.say(
+            f"It dries for {sealer.drying_s / 60:.0f} min before rubber goes on.",
+            -sealer.drying_s / 14_400.0,
+        )
+        made.append(one)
+    return tuple(made)
 
 
 def judge_release(

@@ -48,6 +48,7 @@ class Link(StrEnum):
     MOULD = "mould"
     SHELL = "shell"
     RELEASE = "release"
+    SEALER = "sealer"
 
 
 class Standing(StrEnum):

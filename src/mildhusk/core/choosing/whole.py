@@ -9,12 +9,13 @@ from mildhusk.core.choosing.judging import (
     judge_moulds,
     judge_release,
     judge_rubber,
+    judge_sealers,
     judge_shell,
 )
 from mildhusk.core.choosing.task import Judge, Link, Task
 from mildhusk.core.materials.catalogue import AnyMaterial, CastingMaterial
 from mildhusk.core.materials.compatibility import HARMFUL, PairVerdict
-from mildhusk.core.materials.kinds import Circumstance, Release, Rubber, ShellMaterial
+from mildhusk.core.materials.kinds import Circumstance, Release, Rubber, Sealer, ShellMaterial
 from mildhusk.core.materials.traits import Trait
 
 
@@ -28,6 +29,7 @@ class Offered:
     rubbers: tuple[Rubber, ...]
     shells: tuple[ShellMaterial, ...]
     releases: tuple[Release, ...]
+    sealers: tuple[Sealer, ...]
     paint: AnyMaterial | None
 
     @classmethod
@@ -51,6 +53,7 @@ class Offered:
             tuple(one for one in shelf if isinstance(one, Rubber)),
             tuple(one for one in shelf if isinstance(one, ShellMaterial)),
             tuple(one for one in shelf if isinstance(one, Release)),
+            tuple(one for one in shelf if isinstance(one, Sealer)),
             next(is_paint, None),
         )
 
@@ -71,6 +74,10 @@ class Offered:
     ) -> Judging:
         """Judge a release for what is cast, and in what."""
         return judge_release(self.task, one, resin, rubber, self.paint, self.judge)
+
+    def sealing(self, rubber: Rubber | None) -> tuple[Judging, ...]:
+        """Judge what stands between master and a rubber."""
+        return judge_sealers(self.task, self.sealers, rubber, self.judge)
 
     def harm(self, first: AnyMaterial, second: AnyMaterial) -> bool:
         """Say whether two materials may not stand in one chain."""
@@ -98,6 +105,7 @@ def best_whole(offered: Offered, chosen: dict[Link, str]) -> dict[Link, str]:
             if not open_to(Link.RUBBER, skin) or offered.harm(rubber, resin):
                 continue
             moulds = [one for one in judge_moulds(offered.task, rubber) if open_to(Link.MOULD, one)]
+            sealings = [one for one in offered.sealing(rubber) if open_to(Link.SEALER, one)]
             for release in offered.releases:
                 parting = offered.release(release, resin, rubber)
                 others = (resin, rubber)
@@ -111,11 +119,12 @@ def best_whole(offered: Offered, chosen: dict[Link, str]) -> dict[Link, str]:
                     if open_to(Link.SHELL, outside)
                     and not any(offered.harm(shell, one) for one in (*others, release))
                 ]
-                if not moulds or not fitting:
+                if not moulds or not fitting or not sealings:
                     continue
                 mould = max(moulds, key=lambda one: one.points)
                 shell = max(fitting, key=lambda one: one.points)
-                parts = (cast, skin, mould, shell, parting)
+                sealing = max(sealings, key=lambda one: one.points)
+                parts = (cast, skin, mould, shell, parting, sealing)
                 points = sum(one.points for one in parts)
                 if points > most:
                     most = points

@@ -43,8 +43,8 @@ class Kinetics:
     References
     ----------
     M. R. Kamal and S. Sourour, Polymer Engineering and Science 13 (1973) 59-64,
-    doi:10.1002/pen.760130110 (from memory). Radicals shared between inhibitor and monomer: G. Odian,
-    Principles of Polymerization, 4th ed. (2004), section 3-7 (from memory).
+    doi:10.1002/pen.760130110 (from memory). Radicals shared between inhibitor and monomer:
+    G. Odian, Principles of Polymerization, 4th ed. (2004), section 3-7 (from memory).
     """
 
     rate_1_s: float

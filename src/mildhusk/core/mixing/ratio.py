@@ -26,8 +26,29 @@ def read_ratio(text: str) -> Ratio:
     ConditionError
         It has not two parts, or one is not a number above 0.
     """
+    return Ratio(*read_parts(text))
+
+
+def read_parts(text: str, most: int = 2) -> tuple[float, ...]:
+    """Read the parts of a ratio, for instance 100:90, or 100:5:5 where three are taken.
+
+    Parameters
+    ----------
+    text : str
+    most : int
+        Parts that are taken; at least two are wanted.
+
+    Returns
+    -------
+    tuple of float
+
+    Raises
+    ------
+    ConditionError
+        Too many or too few parts, or one that is not a number above 0.
+    """
     parts = text.replace(" ", "").split(":")
-    if len(parts) > 2:
+    if len(parts) > most:
         raise ConditionError(
             f"The ratio '{text}' has {len(parts)} parts; give A and B, as 100:90, and the rest as "
             "tint, filler, thickener or thinner.",
@@ -37,9 +58,9 @@ def read_ratio(text: str) -> Ratio:
         numbers = [float(one) for one in parts]
     except ValueError:
         numbers = []
-    if len(numbers) != 2 or not all(math.isfinite(one) and one > 0.0 for one in numbers):
+    if len(numbers) < 2 or not all(math.isfinite(one) and one > 0.0 for one in numbers):
         raise ConditionError(f"The ratio '{text}' is not A:B; write for instance 100:90.", "ratio")
-    return Ratio(*numbers)
+    return tuple(numbers)
 
 
 def ratio_by(resin: CastingResin, basis: RatioBasis) -> Ratio:

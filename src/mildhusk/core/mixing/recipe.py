@@ -226,10 +226,13 @@ def after_overshoot(made: Recipe, poured_a_kg: float, scale_step_kg: float) -> R
         a_m3=made.neat.a_m3 * growth,
         b_m3=made.neat.b_m3 * growth,
     )
+    # What is measured by volume is read off the cup, and its weight is no scale's.
+    by_weight = neat.basis is RatioBasis.WEIGHT
+    b_kg = _to_step(made.b_kg * growth, scale_step_kg) if by_weight else made.b_kg * growth
     return Recipe(
         neat,
-        made.b_kg * growth,
-        made.b_m3 * growth,
+        b_kg,
+        b_kg * made.b_m3 / made.b_kg,
         _to_step(made.thickener_kg * growth, scale_step_kg),
         _to_step(made.thinner_kg * growth, scale_step_kg),
     )

@@ -119,7 +119,7 @@ def build_shell(outside_m2: float, parts: int, material: ShellMaterial) -> Shell
         set_s=max(1, parts) * material.set_s,
         bolts_on=material.bolts_on,
         hazards=material.hazards,
-        needs=_needs(area, material),
+        needs=shell_needs(area, material),
     )
 
 
@@ -143,7 +143,8 @@ def compare_shells(
     return tuple(sorted(built, key=lambda one: (one.kg, one.key)))
 
 
-def _needs(area: float, material: ShellMaterial) -> tuple[ShellNeed, ...]:
+def shell_needs(area: float, material: ShellMaterial) -> tuple[ShellNeed, ...]:
+    """Return what an area of shell [m^2] takes of a material, thing by thing."""
     builds = _builds()
     strips = builds["gypsum-strips"]
     made = []

@@ -1,6 +1,6 @@
 """What to take from open lots and which kits to buy, at the least cost."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
@@ -14,6 +14,8 @@ from mildhusk.core.materials.kit import Kit
 _GRAM = 1000
 # A need this far beyond every reasonable order is a slip of the keys.
 _LARGEST_NEED_KG = 10_000.0
+_LARGEST_MINIMUM = 100_000
+_NOTHING = Decimal("0.00")
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,6 +80,44 @@ class Purchase:
     why_not_bigger: str
 
 
+@dataclass(frozen=True, slots=True)
+class Needed:
+    """A material that is needed, and where it may come from.
+
+    Parameters
+    ----------
+    key : str
+    kg : float
+        [kg]
+    lots : tuple of Lot
+    kits : tuple of Kit
+    """
+
+    key: str
+    kg: float
+    lots: tuple[Lot, ...]
+    kits: tuple[Kit, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Order:
+    """What is bought together.
+
+    Parameters
+    ----------
+    purchases : tuple of Purchase
+        One for each need, in their order.
+    cost : Decimal
+        The sum of their costs.
+    raised_by : Decimal
+        What the shop's minimum order adds to it; 0 where it is met anyway.
+    """
+
+    purchases: tuple[Purchase, ...]
+    cost: Decimal
+    raised_by: Decimal
+
+
 def pooled(needs: Iterable[tuple[str, float]]) -> dict[str, float]:
     """Add up needs of the same material, in the order in which each was first named.
 
@@ -125,26 +165,88 @@ def plan_purchase(
     need = _grams_up(need_kg)
     taken, missing = _from_lots(need, lots, use_on)
     if missing == 0:
-        nothing = Decimal("0.00")
-        return Purchase(need_kg, taken, (), nothing, 0.0, None, _smallest(kits), "Nothing to buy.")
+        return Purchase(need_kg, taken, (), _NOTHING, 0.0, None, _smallest(kits), "Nothing to buy.")
     if not kits:
         raise ConditionError(
             f"{missing / _GRAM:g} kg are missing and no kit is on offer; add a kit with its price.",
             "kits",
         )
-    counts = _cheapest(missing, kits)
-    chosen = [(k, n) for k, n in zip(kits, counts, strict=True) if n]
-    total = sum(_grams(k.mass_kg) * n for k, n in chosen)
-    cost = sum((k.price * n for k, n in chosen), Decimal("0.00"))
+    counts = _cheapest_of(kits, [[True] * len(kits)], [missing])
+    chosen = [(kit, count) for kit, count in zip(kits, counts, strict=True) if count]
+    return _purchase(Needed("", need_kg, lots, kits), taken, missing, chosen)
+
+
+def plan_order(needed: Sequence[Needed], use_on: date, minimum: Decimal = _NOTHING) -> Order:
+    """Meet several needs in one order, which is not below what the shop takes.
+
+    Parameters
+    ----------
+    needed : sequence of Needed
+        Each material once.
+    use_on : date
+    minimum : Decimal
+        Least order that the shop takes; 0 where it takes any.
+
+    Returns
+    -------
+    Order
+
+    Raises
+    ------
+    ConditionError
+        As `plan_purchase`; a minimum below 0 or beyond every order.
+
+    Notes
+    -----
+    Where the cheapest kits come to less than the minimum, all kits together are chosen anew, at the
+    least cost that reaches it: more of what is needed, rather than paid for nothing.
+    """
+    if not _NOTHING <= minimum <= _LARGEST_MINIMUM:
+        raise ConditionError(
+            f"The smallest order is {minimum}; give 0 to {_LARGEST_MINIMUM:,}.", "minimum_order"
+        )
+    plain = tuple(plan_purchase(one.kg, one.lots, one.kits, use_on) for one in needed)
+    cost = sum((one.cost for one in plain), _NOTHING)
+    if cost == _NOTHING or cost >= minimum:
+        return Order(plain, cost, _NOTHING)
+    missing = [
+        _grams_up(one.kg) - sum(_grams(taken.kg) for taken in bought.from_lots)
+        for one, bought in zip(needed, plain, strict=True)
+    ]
+    bought = [at for at, short in enumerate(missing) if short > 0]
+    offers = [(at, kit) for at in bought for kit in needed[at].kits]
+    counts = _cheapest_of(
+        [kit for _, kit in offers],
+        [[at == need for at, _ in offers] for need in bought],
+        [missing[need] for need in bought],
+        minimum,
+    )
+    raised = list(plain)
+    for need in bought:
+        chosen = [
+            (kit, count) for (at, kit), count in zip(offers, counts, strict=True) if at == need
+        ]
+        raised[need] = _purchase(
+            needed[need], plain[need].from_lots, missing[need], [one for one in chosen if one[1]]
+        )
+    total = sum((one.cost for one in raised), _NOTHING)
+    return Order(tuple(raised), total, total - cost)
+
+
+def _purchase(
+    need: Needed, taken: tuple[Taken, ...], missing: int, chosen: list[tuple[Kit, int]]
+) -> Purchase:
+    total = sum(_grams(kit.mass_kg) * count for kit, count in chosen)
+    cost = sum((kit.price * count for kit, count in chosen), _NOTHING)
     return Purchase(
-        need_kg=need_kg,
+        need_kg=need.kg,
         from_lots=taken,
-        kits=tuple(Bought(k.name, k.mass_kg, k.price, n) for k, n in chosen),
+        kits=tuple(Bought(kit.name, kit.mass_kg, kit.price, count) for kit, count in chosen),
         cost=cost,
         left_over_kg=(total - missing) / _GRAM,
-        left_over_days=min(k.shelf_life_days for k, _ in chosen),
-        trial_covers_kg=_smallest(kits),
-        why_not_bigger=_why_not_bigger(missing, kits, [k for k, _ in chosen], cost),
+        left_over_days=min(kit.shelf_life_days for kit, _ in chosen),
+        trial_covers_kg=_smallest(need.kits),
+        why_not_bigger=_why_not_bigger(missing, need.kits, [kit for kit, _ in chosen], cost),
     )
 
 
@@ -163,20 +265,28 @@ def _from_lots(need: int, lots: tuple[Lot, ...], use_on: date) -> tuple[tuple[Ta
     return tuple(taken), need
 
 
-def _cheapest(missing: int, kits: tuple[Kit, ...]) -> list[int]:
+def _cheapest_of(
+    kits: Sequence[Kit],
+    serves: Sequence[Sequence[bool]],
+    missing: Sequence[int],
+    minimum: Decimal = _NOTHING,
+) -> list[int]:
+    """Return how many of each kit: each need is met by the kits that serve it, at least cost."""
     # The solver is slow to load.
     from scipy.optimize import Bounds, LinearConstraint, milp
 
     mass = np.array([_grams(kit.mass_kg) for kit in kits], dtype=float)
     price = np.array([int(kit.price * 100) for kit in kits], dtype=float)
-    most = np.ceil(missing / mass)
+    least = int(minimum * 100)
+    most = np.ceil(np.maximum(max(missing) / mass, least / price))
+    rows = np.vstack([np.array(serves, dtype=float) * mass, price])
     # A thousandth of a cent for the whole possible surplus: it decides between equal costs only.
     tie = 1e-3 / (float((mass * most).sum()) or 1.0)
     answer = milp(
         price + tie * mass,
         integrality=np.ones(len(kits)),
         bounds=Bounds(0, most),
-        constraints=LinearConstraint(mass[None, :], lb=missing),
+        constraints=LinearConstraint(rows, lb=[*missing, least]),
         options={"mip_rel_gap": 0.0},
     )
     if not answer.success:
