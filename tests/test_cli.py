@@ -185,7 +185,8 @@ def test_sheet_stands_on_an_estimate_at_once_and_on_its_wall_when_it_is_settled(
     hollow_m = 0.036 - wall["mean_m"]
     shell = 2.0 / 3.0 * math.pi * (0.036**3 - hollow_m**3) * 1050.0
     assert 0.95 * settled["total_charge_kg"] == pytest.approx(shell + wall["lid_kg"], rel=0.05)
-    # The grams of its coats, given to the simulator, leave its wall.
+    # The grams of its coats, given to the simulator, leave its wall; all alike, and not each
+    # another way round, so that a lid keeps a little less or more.
     coats = settled["coats"]
     coat = json.loads(
         husk(
@@ -193,7 +194,7 @@ def test_sheet_stands_on_an_estimate_at_once_and_on_its_wall_when_it_is_settled(
             f"{coats[0]['charge_kg'] * 1e3:.2f}g", "--temp", "23C", "--json",
         ).stdout
     )  # fmt: skip
-    assert coat["mean_m"] == pytest.approx(wall["mean_m"], rel=0.03)
+    assert coat["mean_m"] == pytest.approx(wall["mean_m"], rel=0.06)
 
 
 def test_what_cannot_be_settled_is_one_line(cup):
@@ -434,9 +435,8 @@ def test_mix_weighs_one_charge_with_what_goes_into_it():
 
 @pytest.mark.parametrize("scale", ["1g", "0.5g", "0.1g", "0.01g"])
 def test_what_is_shown_of_a_mix_adds_up_on_every_scale(scale):
-    shown = husk(
-        "mix", "--resin", "pu-fast-rigid", "--grams", "1234.56g", "--thinner", "5%", "--scale", scale
-    ).stdout  # fmt: skip
+    words = ("--grams", "1234.56g", "--thinner", "5%", "--scale", scale)
+    shown = husk("mix", "--resin", "pu-fast-rigid", *words).stdout
     *parts, total = [float(one.replace(",", "")) for one in re.findall(r"([\d,.]+) g", shown)]
     assert len(parts) == 3
     assert sum(parts) == pytest.approx(total, abs=1e-9)
@@ -447,7 +447,10 @@ def test_what_is_shown_of_a_mix_adds_up_on_every_scale(scale):
 def test_a_mix_by_volume_tells_millilitres_and_the_least_that_can_be_read():
     told = husk("mix", "--resin", "pu-fast-rigid", "--grams", "240g", "--by", "volume").stdout
     a, b = (float(one) for one in re.findall(r"([\d.]+) ml", told))
-    assert b / a == pytest.approx(0.9 * 1020.0 / 1150.0, rel=0.02) or b / a < 1.0
+    by_volume = json.loads(
+        husk("mix", "--resin", "pu-fast-rigid", "--grams", "240g", "--json").stdout
+    )["ratio_by_volume"]
+    assert b / a == pytest.approx(by_volume[1] / by_volume[0], rel=0.02)
     small = ("mix", "--resin", "pu-fast-rigid", "--grams", "40g", "--by", "volume")
     refused = husk(*small)
     assert_one_line(refused)

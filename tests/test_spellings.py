@@ -1,7 +1,7 @@
-"""Some 300 spellings on the command line: read right, or refused with a hint; none off by a factor.
+"""Some 300 spellings on the command line: read right, or refused with a hint.
 
-Factors: NIST SP 811 (2008), appendix B.8 (inch, pound, ounce). How people write: common practice, no
-source.
+Factors: NIST SP 811 (2008), appendix B.8 (inch, pound, ounce). How people write: common
+practice, no source.
 """
 
 import json
@@ -11,28 +11,52 @@ import trimesh
 
 from mildhusk.cli.main import main
 
-POUND, OUNCE = 453.59237, 28.349523125
+POUND = 453.59237
+
+
+def spelled(value, *lines):
+    """Return every spelling between bars, with what it is."""
+    return {text: value for line in lines for text in line.split("|")}
+
+
 GRAMS = {
-    **dict.fromkeys(("1500", "1500g", "1500 g", "1500 G", "1500 gr", "1500 gm", "1500 gms", "1500 gram", "1500 grams", "1500 gramme", "1500 grammes", "1,500g", "1,500.0 g", "1.500,0 g", "1'500 g", "1 500 g", "1.5kg", "1.5 kg", "1,5 kg", "1.5 KG", "1.5 Kg", "1.5 kilo", "1.5 kilos", "1.50 kgs", "1½ kg", "1 1/2 kg", "1-1/2 kg", "3/2 kg", "1kg 500g", "1 kg 500 g", "1.5e3 g", "15e2g", "0.0015 t", "0.0015 tonnes", "1500000 mg", "1.500 kg"), 1500.0),
-    **dict.fromkeys(("2lb", "2 lb", "2 lbs", "2 pounds", "2 LB", "2.0 lb", "2,0 lb", "32 oz", "32 ounces"), 2.0 * POUND),
-    **dict.fromkeys(("3/4 lb", "¾ lb", "12oz", "0.75 lb", ".75 lb", "12 ounces"), 0.75 * POUND),
-}  # fmt: skip
-NO_GRAMS = (
-    "1,500 kg", "1,500kg", "2,250 kg", "15OOg", "g", "1500 ml", "1500 mm", "1,5,0 g", "1.5.0 kg",
-    "12,34,56 g", "--", "fifteen hundred g", "1500 q", "1/0 kg", "3 g 2 kg", "1500 m",
-    "nan g", "inf kg", "1e999 g", "1:500 g",
-)  # fmt: skip
-CELSIUS = {
-    **dict.fromkeys(("21", "21C", "21 C", "21c", "21°C", "21 °C", "21 deg C", "21 degC", "21 celsius", "21 Celsius", "21 centigrade", "294.15K", "294.15 K", "294.15 kelvin", "69.8F", "69.8 F", "69.8 °F", "69,8 F", "69.8 fahrenheit", "21.0 C", "21,0 C"), 21.0),
-}  # fmt: skip
-NO_CELSIUS = ("21 g", "warm", "21 mm", "C", "2 1 C C", "21%")
+    **spelled(
+        1500.0,
+        "1500|1500g|1500 g|1500 G|1500 gr|1500 gm|1500 gms|1500 gram|1500 grams|1500 gramme",
+        "1500 grammes|1,500g|1,500.0 g|1.500,0 g|1'500 g|1 500 g|1.5kg|1.5 kg|1,5 kg|1.5 KG|1.5 Kg",
+        "1.5 kilo|1.5 kilos|1.50 kgs|1½ kg|1 1/2 kg|1-1/2 kg|3/2 kg|1kg 500g|1 kg 500 g|1.5e3 g",
+        "15e2g|0.0015 t|0.0015 tonnes|1500000 mg|1.500 kg",
+    ),
+    **spelled(2.0 * POUND, "2lb|2 lb|2 lbs|2 pounds|2 LB|2.0 lb|2,0 lb|32 oz|32 ounces"),
+    **spelled(0.75 * POUND, "3/4 lb|¾ lb|12oz|0.75 lb|.75 lb|12 ounces"),
+}
+NO_GRAMS = spelled(
+    None,
+    "1,500 kg|1,500kg|2,250 kg|15OOg|g|1500 ml|1500 mm|1,5,0 g|1.5.0 kg|12,34,56 g|--",
+    "fifteen hundred g|1500 q|1/0 kg|3 g 2 kg|1500 m|nan g|inf kg|1e999 g|1:500 g|1 lb 16 oz",
+)
+CELSIUS = spelled(
+    21.0,
+    "21|21C|21 C|21c|21°C|21 °C|21 deg C|21 degC|21 celsius|21 Celsius|21 centigrade|294.15K",
+    "294.15 K|294.15 kelvin|69.8F|69.8 F|69.8 °F|69,8 F|69.8 fahrenheit|21.0 C|21,0 C",
+)
+NO_CELSIUS = spelled(None, "21 g|warm|21 mm|C|2 1 C C|21%")
 MILLIMETRES = {
-    **dict.fromkeys(("3", "3mm", "3 mm", "3MM", "3 Mm", "3.0mm", "3,0 mm", "0.3cm", "0,3 cm", ".3 cm", "0.003m", "3000 µm", "3000 microns", "3 millimetres", "3 millimeters", "3e0 mm"), 3.0),
-    **dict.fromkeys(("1/8in", "1/8 in", '1/8"', "⅛ in", "0.125in", "0.125 inch", "0.125 inches", ".125 in", "0,125 in", "1/8 inch"), 3.175),
-}  # fmt: skip
-NO_MILLIMETRES = ("3 g", "3 M", "three", "mm", "3 C", "3 3", "3//8 in", "1/8 1/8 in", "3 mil")
-PERCENT = dict.fromkeys(("1.5%", "1.5 %", "1,5%", "1.5", "1,5", "1½ %", "1 1/2 %", "3/2 %", "1.5 percent", "1.5 per cent", "1.5 pct", "1.50%"), 0.015)  # fmt: skip
-NO_PERCENT = ("1.5 g", "%", "1.5 C", "1..5%", "15,00,0%")
+    **spelled(
+        3.0,
+        "3|3mm|3 mm|3MM|3 Mm|3.0mm|3,0 mm|0.3cm|0,3 cm|.3 cm|0.003m|3000 µm|3000 microns",
+        "3 millimetres|3 millimeters|3e0 mm",
+    ),
+    **spelled(
+        3.175, '1/8in|1/8 in|1/8"|⅛ in|0.125in|0.125 inch|0.125 inches|.125 in|0,125 in|1/8 inch'
+    ),
+}
+NO_MILLIMETRES = spelled(None, "3 g|3 M|three|mm|3 C|3 3|3//8 in|1/8 1/8 in|3 mil")
+PERCENT = spelled(
+    0.015,
+    "1.5%|1.5 %|1,5%|1.5|1,5|1½ %|1 1/2 %|3/2 %|1.5 percent|1.5 per cent|1.5 pct|1.50%",
+)
+NO_PERCENT = spelled(None, "1.5 g|%|1.5 C|1..5%|15,00,0%")
 
 
 def ran(capsys, *words):

@@ -1,4 +1,4 @@
-"""A batch of rubber: catalyst, its fast part, thinner, what a scale reads, how it is freed of air."""
+"""A batch of rubber: catalyst, its fast part, thinner, what a scale reads, how air gets out."""
 
 from dataclasses import replace
 

@@ -37,8 +37,8 @@ def test_every_known_disagreement_has_two_ways_with_gains_and_costs():
 
 
 def test_a_skin_backed_with_foam_and_a_laminate_are_lighter_than_a_thick_wall():
-    """By hand: 0.15 m2 by 3 mm of a resin of 1060 kg/m3 are 477 g; 1.5 mm of it and 15 mm of foam of
-    90 kg/m3 are 441 g; gel coat and two plies of glass of 450 g/m2 are 0.15 (0.6 + 0.9/0.33) kg."""
+    """By hand: 0.15 m2 by 3 mm of a resin of 1060 kg/m3 are 477 g; 1.5 mm and 15 mm of foam
+    of 90 kg/m3 are 441 g; gel coat and two plies of glass of 450 g/m2: 0.15 (0.6 + 0.9/0.33) kg."""
     wall, foam = found()["wall-or-foam"].ways
     rolled, laid = found()["roll-or-laminate"].ways
     assert "about 477 g" in wall.gains[0]

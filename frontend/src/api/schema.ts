@@ -1593,6 +1593,18 @@ export interface components {
       shell_volume: number;
     };
     /**
+     * Beside
+     * @description So much of something, in its unit: kg, l, rolls, pieces.
+     */
+    Beside: {
+      /** Amount */
+      amount: number;
+      /** Unit */
+      unit: string;
+      /** What */
+      what: string;
+    };
+    /**
      * BetterShape
      * @description Which of two measures is better, and why.
      */
@@ -1826,12 +1838,18 @@ export interface components {
     /**
      * BuyList
      * @description What to take and what to buy; `cost` is the sum of the costs shown.
+     *
+     *     `raised_by` is what the shop's minimum order adds; `besides` is what comes in no kit.
      */
     BuyList: {
+      /** Besides */
+      besides: components["schemas"]["Beside"][];
       /** Cost */
       cost: string;
       /** Purchases */
       purchases: components["schemas"]["PurchaseShape"][];
+      /** Raised By */
+      raised_by: string;
     };
     /**
      * BuyingQuestion
@@ -1840,6 +1858,11 @@ export interface components {
     BuyingQuestion: {
       /** Casts */
       casts?: components["schemas"]["CastsOfSheet"][];
+      /**
+       * Minimum Order
+       * @default 0
+       */
+      minimum_order?: number | string;
       /** Moulds */
       moulds?: components["schemas"]["MouldsWanted"][];
     };
@@ -1905,6 +1928,8 @@ export interface components {
      *         Whether parts are weighed or measured.
      *     measured_parts : tuple of str
      *         What is measured out, part by part.
+     *     scale_step_kg : float
+     *         Last digit of the scale it is weighed on. [kg]
      *     time_factor : float
      *         On the resin's times, as pours taught. [1]
      *     school : SchoolWords
@@ -1978,6 +2003,8 @@ export interface components {
       resin_kg: number;
       /** Ribbon */
       ribbon: components["schemas"]["Stretch"][];
+      /** Scale Step Kg */
+      scale_step_kg: number;
       school: components["schemas"]["SchoolWords"];
       /** Shell Volume M3 */
       shell_volume_m3: number;
@@ -3735,7 +3762,7 @@ export interface components {
      * @description The links of the chain, in the order in which they are decided.
      * @enum {string}
      */
-    Link: "casting" | "rubber" | "mould" | "shell" | "release";
+    Link: "casting" | "rubber" | "mould" | "shell" | "release" | "sealer";
     /**
      * LoosePartsChoice
      * @description What is done with small parts beside the piece.
@@ -4828,6 +4855,8 @@ export interface components {
      *         See `CastPlan`. [s]
      *     ratio_basis : str
      *     measured_parts : tuple of str
+     *     scale_step_kg : float
+     *         Last digit of the scale. [kg]
      *     densities_kg_m3 : Parts
      *         Of the parts, to turn a volume into a weight. [kg/m^3]
      *     time_factor : float
@@ -4850,6 +4879,8 @@ export interface components {
       premix: components["schemas"]["Premix"] | null;
       /** Ratio Basis */
       ratio_basis: string;
+      /** Scale Step Kg */
+      scale_step_kg: number;
       /** Time Factor */
       time_factor: number;
       /** Total Charge Kg */

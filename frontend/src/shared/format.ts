@@ -94,7 +94,9 @@ export function quantity(value: number, kind: QuantityKind, system: UnitSystem):
 /** How many figures after the point a scale with this last digit shows. */
 function figuresOf(stepKg: number): number {
   const grams = stepKg * 1e3;
-  const whole = [0, 1, 2, 3].find((n) => Math.abs(grams * 10 ** n - Math.round(grams * 10 ** n)) < 1e-9);
+  const whole = [0, 1, 2, 3].find(
+    (n) => Math.abs(grams * 10 ** n - Math.round(grams * 10 ** n)) < 1e-9,
+  );
   return whole ?? 3;
 }
 

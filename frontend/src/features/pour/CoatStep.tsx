@@ -124,7 +124,6 @@ export function CoatStep({ pour, next }: Properties) {
                 wanted={wantedB}
                 kind={kind}
                 stepKg={pour.plan.scale_step_kg}
-              stepKg={pour.plan.scale_step_kg}
                 mark={over ? null : marks?.["A+B"]}
                 text={b}
                 onText={setB}

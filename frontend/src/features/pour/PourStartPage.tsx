@@ -29,8 +29,8 @@ export function PourStartPage() {
       <p className="lead">
         {piece_name} in {resin_name}: <b>{plan.coats.length}</b>{" "}
         {plan.coats.length === 1 ? "coat" : "coats"} of{" "}
-        {first && <Parts coat={first} plan={plan} />}, hands on for{" "}
-        {duration(plan.hands_on_s)}, out after {duration(plan.out_after_s)}.
+        {first && <Parts coat={first} plan={plan} />}, hands on for {duration(plan.hands_on_s)}, out
+        after {duration(plan.out_after_s)}.
       </p>
       <p className="faint">{STANDS_ON[plan.stands_on]}</p>
       <h2>Take care</h2>

@@ -309,8 +309,8 @@ function PremixNote({ plan }: { plan: Plan }) {
           + <b>{weighed(premix.filler_kg, plan.scale_step_kg)}</b> filler
         </>
       )}
-      . The B above is taken from it; {Number(premix.parts_b.toPrecision(4))} parts by weight of
-      it go with the sheet&apos;s parts of A.
+      . The B above is taken from it; {Number(premix.parts_b.toPrecision(4))} parts by weight of it
+      go with the sheet&apos;s parts of A.
     </p>
   );
 }

@@ -127,8 +127,8 @@ function Purchases({ list }: { list: BuyList }) {
       </p>
       {Number(list.raised_by) > 0 && (
         <p className="faint">
-          Of it {money(list.raised_by, currency)} only reach the shop’s smallest order: they buy more
-          of the same.
+          Of it {money(list.raised_by, currency)} only reach the shop’s smallest order: they buy
+          more of the same.
         </p>
       )}
       {list.purchases.map(({ key, name, purchase: one, stands_on }) => (
@@ -170,7 +170,9 @@ function Purchases({ list }: { list: BuyList }) {
           <ul className="besides">
             {list.besides.map(({ what, amount, unit }) => (
               <li key={`${what} ${unit}`}>
-                <b>{unit === "kg" ? quantity(amount, "kg", system) : `${amountOf(amount)} ${unit}`}</b>{" "}
+                <b>
+                  {unit === "kg" ? quantity(amount, "kg", system) : `${amountOf(amount)} ${unit}`}
+                </b>{" "}
                 {what}
               </li>
             ))}

@@ -157,8 +157,8 @@ def _roll_or_laminate(
                     "Gel coat and laminate",
                     (f"About {laid_kg * 1e3:.0f} g with {_PLIES} plies of glass, stiff and tough; "
                      "the wall is even, nothing runs.",),
-                    (f"In {best.name.lower()}: every ply rolled free of air by hand, deep undercuts "
-                     "hardly reached.", *best.hazards[:1],
+                    (f"In {best.name.lower()}: every ply rolled free of air by hand, deep "
+                     "undercuts hardly reached.", *best.hazards[:1],
                      "Fibres and laminate edges are needle-sharp; their dust harms the lungs."),
                 ),
             ),
