@@ -86,6 +86,24 @@ def test_the_oldest_open_lot_is_drawn_first():
     assert [one.lot for one in taken] == ["open-long", "open-yesterday", "new"]
 
 
+def test_of_open_lots_the_longest_open_goes_first_however_much_is_left():
+    lots = (
+        Lot("little", 0.2, TODAY - timedelta(days=1), TODAY + timedelta(days=90)),
+        Lot("much", 2.0, TODAY - timedelta(days=60), TODAY + timedelta(days=200)),
+    )
+    assert [one.lot for one in plan_purchase(2.1, lots, KITS, TODAY).from_lots] == [
+        "much",
+        "little",
+    ]
+
+
+def test_what_is_left_keeps_as_long_as_the_shortest_of_the_kits():
+    """By hand: 1.4 kg are a standard and a trial kit, 52.00; the trial kit keeps 180 days."""
+    bought = plan_purchase(1.4, (), KITS, TODAY)
+    assert {one.name: one.count for one in bought.kits} == {"trial": 1, "standard": 1}
+    assert bought.left_over_days == 180
+
+
 def test_a_lot_may_be_used_on_its_last_day():
     lots = (Lot("last", 1.0, TODAY, TODAY),)
     assert plan_purchase(1.0, lots, KITS, TODAY).cost == 0

@@ -40,6 +40,23 @@ def test_ten_degrees_warmer_about_halves_the_time():
     assert 1.7 < cool.roll_until_s / warm.roll_until_s < 2.4
 
 
+@pytest.mark.parametrize("off_k", [-6.0, 0.0, 6.0])
+def test_full_cure_is_as_many_demoulds_away_as_on_the_sheet(off_k):
+    """Exact: it keeps the sheet's ratio to demould, and counts from the first contact."""
+    clock = clock_of(kelvin=AT_SHEET + off_k)
+    assert clock.full_cure_s / clock.demould_s == pytest.approx(
+        RESIN.full_cure_s / RESIN.demould_s, rel=1e-9
+    )
+
+
+def test_two_cups_are_worked_as_long_as_one_of_half_the_charge():
+    """Law: what matters is what stands in a cup."""
+    even = Conditions.even(AT_SHEET)
+    two = coat_clock(RESIN, replace(even, cups=2), 2.0 * MASS, FILM)
+    assert two.working_time_s == coat_clock(RESIN, even, MASS, FILM).working_time_s
+    assert two.working_time_s > coat_clock(RESIN, even, 2.0 * MASS, FILM).working_time_s
+
+
 def test_pouring_leaves_time_to_cover_the_mould():
     clock = clock_of()
     assert clock.pour_by_s == clock.working_time_s - 60.0

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from core.plans import BY_VOLUME, FACE, RESIN, planned
-from core.shapes import sphere
+from core.shapes import half_sphere, sphere
 from mildhusk.core.casting.coats import CoatKind, coat_count
 from mildhusk.core.casting.findings import Known, sheet_findings
 from mildhusk.core.casting.limits import LOWER, Limit
@@ -243,6 +243,16 @@ def test_a_limit_makes_more_coats_and_is_named(equipment, wish, limit):
     assert sheet.fits
     assert sheet.coats[0].binding_limit is limit
     assert "more-coats" in ids(sheet)
+
+
+def test_an_open_mould_holds_three_tenths_of_its_hollow_and_a_closed_one_all_of_it():
+    """Exact: what may be in it when it is tipped all round (assumed share)."""
+    for mesh, share in ((half_sphere(0.08), 0.3), (sphere(0.08), 1.0)):
+        face = measure_face(mesh)
+        sheet = planned(RESIN, face)
+        liquid = sheet.pourable.liquid_kg_m3
+        assert sheet.limits.rim_kg == pytest.approx(share * face.volume_m3 * liquid)
+    assert sheet.limits.most_kg <= sheet.limits.rim_kg
 
 
 def test_a_deep_small_piece_is_bound_by_its_rim():

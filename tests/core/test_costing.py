@@ -81,6 +81,13 @@ def test_fifty_casts_of_a_mould_that_gives_fifty_bear_exactly_one_mould():
     assert found["rubber"].run == round(Decimal(repr(rubber_kg)) * 29, 2)
 
 
+def test_all_that_a_mould_takes_is_shared_by_the_casts_of_its_life():
+    """Law: rubber, shell, brushes and hours alike."""
+    of_mould = [line for line in cost(casts=50).lines if line.group is CostGroup.MOULD]
+    assert {"rubber", "shell", "mould-hours"} <= {line.id for line in of_mould}
+    assert {line.shared_by for line in of_mould} == {50}
+
+
 @pytest.mark.parametrize(("casts", "moulds"), [(1, 1), (50, 1), (51, 2), (100, 2), (101, 3)])
 def test_moulds_are_counted_whole(casts, moulds):
     assert cost(casts).moulds == moulds

@@ -21,8 +21,19 @@ from core.shapes import (
 from mildhusk.core.errors import MeshFileError
 from mildhusk.core.geometry.measure import measure_face
 from mildhusk.core.geometry.mesh import Mesh, join_corners
+from mildhusk.core.geometry.wall_volume import ShellCurve, outer_volume, shell_volume
 
 R, H, T = 0.05, 0.12, 0.1
+
+
+@pytest.mark.parametrize("wall", [0.002, 0.02, 0.045])
+def test_the_volume_of_an_even_wall_is_steiners(wall):
+    """Closed form: a shell of a ball, inwards and outwards; thick walls too."""
+    curve = ShellCurve(4 * math.pi * R**2, 4 * math.pi * R, 4 * math.pi, R, 4 / 3 * math.pi * R**3)
+    inwards = 4 / 3 * math.pi * (R**3 - (R - wall) ** 3)
+    outwards = 4 / 3 * math.pi * ((R + wall) ** 3 - R**3)
+    assert shell_volume(curve, wall) == pytest.approx(inwards, rel=1e-9)
+    assert outer_volume(curve, wall) == pytest.approx(outwards, rel=1e-9)
 
 
 @pytest.mark.parametrize(

@@ -120,6 +120,24 @@ def test_330_g_of_base_take_33_of_catalyst_and_36_of_thinner():
     assert first.thickener_kg == 0.0
 
 
+def test_only_the_print_coat_is_thinned():
+    """Practice: the first coat thin, sometimes thinned; later ones are to hold their shape."""
+    coats = brush_coats(PLATE, 0.1, math.pi / 2.0, TIN, BrushWish(0.01, thinned=True))
+    assert len(coats) > 2
+    assert coats[0].thinner_kg == pytest.approx(0.1 * (coats[0].a_kg + coats[0].b_kg), abs=0.0006)
+    assert all(one.thinner_kg == 0.0 for one in coats[1:])
+
+
+def test_the_window_of_the_next_coat_is_shorter_by_the_time_of_brushing():
+    """Exact: it runs from the first contact of A and B, the wait from the brush down."""
+    coats = brush_coats(PLATE, 0.1, math.pi / 2.0, FIRM, BrushWish(0.01))
+    tasks = brushing_tasks(coats)
+    for before, task in zip(coats[:-1], tasks[1:], strict=True):
+        assert task.from_s == pytest.approx(max(0.0, before.next_from_s - before.hands_s))
+        assert task.until_s == pytest.approx(max(0.0, before.next_until_s - before.hands_s))
+        assert 0.0 < before.hands_s < before.next_until_s
+
+
 def test_a_usual_wall_takes_the_coats_that_practice_tells():
     """Common practice, no source: 3/8 to 1/2 in, which is 9.5 to 12.7 mm, in 3 to 5 coats."""
     for inches, wall in ((3 / 8, 0.0095), (1 / 2, 0.0127)):

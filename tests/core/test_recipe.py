@@ -14,6 +14,7 @@ from mildhusk.core.mixing.ratio import Ratio, ratio_by, read_ratio, smallest_bat
 from mildhusk.core.mixing.recipe import (
     NO_EXTRAS,
     Extras,
+    after_overshoot,
     drops,
     filled_density,
     filler_volume_share,
@@ -192,3 +193,17 @@ def test_extras_out_of_range_name_their_field(field):
     with pytest.raises(ConditionError, match="give") as caught:
         Extras(**{field: -0.1})
     assert caught.value.field == field
+
+
+@given(st.floats(0.1, 2.0), EXTRAS, st.floats(1.0, 1.8))
+def test_all_that_is_mixed_in_follows_an_overshoot(wanted, extras, over):
+    """Law: everything grows as A did, to a step of the scale; nothing is taken out."""
+    made = recipe(RESIN, wanted, extras, STEPS)
+    poured = made.neat.a_kg * over
+    grown = after_overshoot(made, poured, STEPS[0])
+    assert grown.neat.a_kg == pytest.approx(poured)
+    for name in ("b_kg", "thickener_kg", "thinner_kg"):
+        expected = getattr(made, name) * over
+        assert getattr(grown, name) == pytest.approx(expected, abs=0.5001 * STEPS[0])
+    assert grown.b_m3 / grown.b_kg == pytest.approx(made.b_m3 / made.b_kg)
+    assert after_overshoot(made, 0.5 * made.neat.a_kg, STEPS[0]).neat.a_kg == made.neat.a_kg
