@@ -151,7 +151,7 @@ def test_an_order_that_is_large_enough_equals_brute_force(needs, minimum):
     needed = [Needed(str(n), kg, (), tuple(offers)) for n, (kg, offers) in enumerate(needs)]
     order = plan_order(needed, TODAY, minimum)
     assert order.cost == sum(one.cost for one in order.purchases)
-    assert order.cost >= minimum
+    assert order.cost >= minimum or order.short_by == minimum - order.cost
     plain = sum(plan_purchase(one.kg, (), one.kits, TODAY).cost for one in needed)
     assert order.raised_by == order.cost - plain
     for one, need in zip(order.purchases, needed, strict=True):
@@ -168,24 +168,35 @@ def test_an_order_that_is_large_enough_equals_brute_force(needs, minimum):
     ]  # fmt: skip
     if len(list(product(*[range(0, len(one), 1) for one in ranges]))) > 20_000:
         return
-    cheapest = min(
-        cost
+    missing = round(need.kg * 1000)
+    grams = [round(kit.mass_kg * 1000) for kit in need.kits]
+    (unfilled,) = (plan_purchase(one.kg, (), one.kits, TODAY) for one in needed)
+    bought = sum(round(kit.mass_kg * 1000) * kit.count for kit in unfilled.kits)
+    most = max(3 * missing, 2 * min(grams), bought)
+    filled = [
+        sum(k.price * n for k, n in zip(need.kits, counts, strict=True))
         for counts in product(*ranges)
-        if sum(round(k.mass_kg * 1000) * n for k, n in zip(need.kits, counts, strict=True))
-        >= round(need.kg * 1000)
-        and (cost := sum(k.price * n for k, n in zip(need.kits, counts, strict=True))) >= minimum
-    )
-    assert order.cost == cheapest
+        if missing <= sum(g * n for g, n in zip(grams, counts, strict=True)) <= most
+    ]
+    enough = [one for one in filled if one >= minimum]
+    assert order.cost == (min(enough) if enough else plain)
+    assert (order.short_by > 0) == (not enough)
 
 
 def test_a_small_order_is_filled_up_with_what_is_needed():
-    """By hand: 0.5 kg for 20.00 is below 60.00; three trial kits reach it."""
-    order = plan_order([Needed("resin", 0.4, (), KITS)], TODAY, Decimal("60.00"))
-    assert order.cost == Decimal("60.00") == 3 * KITS[0].price
-    assert order.raised_by == Decimal("40.00")
+    """By hand: 0.5 kg for 20.00 is below 40.00; two trial kits reach it."""
+    order = plan_order([Needed("resin", 0.4, (), KITS)], TODAY, Decimal("40.00"))
+    assert order.cost == Decimal("40.00") == 2 * KITS[0].price
+    assert order.raised_by == Decimal("20.00")
     assert plan_order([Needed("resin", 0.4, (), KITS)], TODAY).raised_by == 0
     from_lots = Needed("resin", 0.4, lots_of((1.0, 30)), KITS)
     assert plan_order([from_lots], TODAY, Decimal("60.00")).cost == 0
+
+
+def test_nobody_buys_thirty_times_what_is_missing_to_fill_an_order_up():
+    order = plan_order([Needed("resin", 0.4, (), KITS)], TODAY, Decimal("1000.00"))
+    assert order.cost == Decimal("20.00")
+    assert order.short_by == Decimal("980.00")
 
 
 @pytest.mark.parametrize("minimum", [Decimal(-1), Decimal(1_000_000)])

@@ -13,6 +13,7 @@ from mildhusk.core.casting.remedies import nearest_mend
 from mildhusk.core.findings import Severity
 from mildhusk.core.geometry.findings import piece_findings
 from mildhusk.core.geometry.measure import measure_face
+from mildhusk.core.materials.traits import Trait
 from mildhusk.core.wording import Quantity, Unit, in_metric, sentence
 
 
@@ -32,6 +33,12 @@ def test_a_calm_plan_has_no_findings():
     assert ids(CALM) == {"hot-mix"}
 
 
+SLOW_EPOXY = replace(
+    RESIN, traits=(Trait.EPOXY,), standard_mass_kg=0.01, working_time_s=1500.0, gel_s=3000.0,
+    tack_from_s=4000.0, tack_until_s=9000.0, demould_s=20_000.0,
+)  # fmt: skip
+
+
 @pytest.mark.parametrize(
     ("id", "sheet"),
     [
@@ -41,7 +48,7 @@ def test_a_calm_plan_has_no_findings():
         ("short-tack-window", planned(replace(RESIN, tack_until_s=550.0))),
         ("odd-room", planned(room_temperature_k=283.15)),
         ("more-coats", planned(replace(RESIN, coat_wall_m=0.02), wall_m=0.015)),
-        ("cup-goes-off-sooner", planned(replace(RESIN, standard_mass_kg=0.01))),
+        ("cup-goes-off-sooner", planned(SLOW_EPOXY)),
         ("coarse-scale", planned(replace(RESIN, parts_b=1.5), scale_step_kg=1e-3)),
         ("coarse-scale", planned(BY_VOLUME, volume_step_m3=2e-6, wall_m=0.001)),
         ("tight-inside", planned(wall_m=0.04)),

@@ -1839,7 +1839,8 @@ export interface components {
      * BuyList
      * @description What to take and what to buy; `cost` is the sum of the costs shown.
      *
-     *     `raised_by` is what the shop's minimum order adds; `besides` is what comes in no kit.
+     *     `raised_by` is what the shop's minimum order adds, `short_by` what is lacking of it where no
+     *     sensible amount fills it up; `besides` is what comes in no kit.
      */
     BuyList: {
       /** Besides */
@@ -1850,6 +1851,8 @@ export interface components {
       purchases: components["schemas"]["PurchaseShape"][];
       /** Raised By */
       raised_by: string;
+      /** Short By */
+      short_by: string;
     };
     /**
      * BuyingQuestion

@@ -61,13 +61,15 @@ class PurchaseShape(Shape):
 class BuyList(Shape):
     """What to take and what to buy; `cost` is the sum of the costs shown.
 
-    `raised_by` is what the shop's minimum order adds; `besides` is what comes in no kit.
+    `raised_by` is what the shop's minimum order adds, `short_by` what is lacking of it where no
+    sensible amount fills it up; `besides` is what comes in no kit.
     """
 
     purchases: list[PurchaseShape]
     besides: list[Beside]
     cost: Decimal
     raised_by: Decimal
+    short_by: Decimal
 
 
 class KitShape(Body):
@@ -137,5 +139,6 @@ def list_to_buy(body: BuyingQuestion) -> dict[str, object]:  # noqa: D103
         besides=list(found.besides),
         cost=found.cost,
         raised_by=found.raised_by,
+        short_by=found.short_by,
     )
     return told.model_dump(mode="json")

@@ -55,8 +55,11 @@ def run(given: argparse.Namespace) -> tuple[dict[str, Any], list[str]]:
     told = [{"key": key, **plain(one)} for key, one in zip(needs, order.purchases, strict=True)]
     if order.raised_by:
         lines.append(f"the smallest order adds {order.raised_by}, for more of the same")
+    if order.short_by:
+        lines.append(f"the order is {order.short_by} short of the smallest the shop takes")
     document = {
         "purchases": told, "cost": str(order.cost), "raised_by": str(order.raised_by),
+        "short_by": str(order.short_by),
     }  # fmt: skip
     return document, [*lines, f"together {order.cost}"]
 

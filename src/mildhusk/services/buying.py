@@ -47,7 +47,7 @@ class BuyList:
         Materials that come in kits.
     besides : tuple of Beside
         What else goes into them.
-    cost, raised_by : Decimal
+    cost, raised_by, short_by : Decimal
         See `Order`.
     """
 
@@ -55,6 +55,7 @@ class BuyList:
     besides: tuple[Beside, ...]
     cost: Decimal
     raised_by: Decimal
+    short_by: Decimal
 
 
 def plan_buying(
@@ -105,7 +106,7 @@ def plan_buying(
         )
         for material_id, purchase in zip(needed, order.purchases, strict=True)
     ]
-    return BuyList(needs, pooled_besides(besides), order.cost, order.raised_by)
+    return BuyList(needs, pooled_besides(besides), order.cost, order.raised_by, order.short_by)
 
 
 def _lots(transaction: Transaction, material_id: UUID, on: date) -> tuple[Lot, ...]:

@@ -131,6 +131,12 @@ function Purchases({ list }: { list: BuyList }) {
           more of the same.
         </p>
       )}
+      {Number(list.short_by) > 0 && (
+        <p className="wrong">
+          That is {money(list.short_by, currency)} short of the shop’s smallest order: order more
+          together, or elsewhere.
+        </p>
+      )}
       {list.purchases.map(({ key, name, purchase: one, stands_on }) => (
         <article key={key} className="card">
           <h2>{name}</h2>

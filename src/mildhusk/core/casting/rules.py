@@ -1,6 +1,7 @@
 """Rules over a planned cast: what a maker should know before mixing."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from mildhusk.core.casting.coats import coat_count
@@ -9,6 +10,7 @@ from mildhusk.core.casting.timeline import ready_for_next_s
 from mildhusk.core.casting.wish import USUAL
 from mildhusk.core.constants import MIXING_TIME_S, ZERO_CELSIUS_K
 from mildhusk.core.cure.classes import Danger
+from mildhusk.core.cure.clock import coat_clock
 from mildhusk.core.findings import Action, Finding, Rule, Severity
 from mildhusk.core.materials.casting_resin import CastingResin
 from mildhusk.core.mixing.recipe import filler_volume_share, thickened_by
@@ -27,6 +29,7 @@ USUAL_THIN_SHARE = 0.65
 """Of a rolled wall's mean, what 95 % of the face has at least, as real pieces are simulated on a
 machine (assumed). [1]"""
 _NEARLY, _DRIPS = 1.05, 0.02
+_SOONER = 0.95
 _USUAL_ROOM_K = (15.0 + ZERO_CELSIUS_K, 30.0 + ZERO_CELSIUS_K)
 
 
@@ -196,8 +199,16 @@ def _odd_room(sheet: "CastSheet") -> Iterator[Finding]:
 
 
 def _big_cup(sheet: "CastSheet") -> Iterator[Finding]:
-    charge_kg = sheet.heaviest.reacts_kg
-    if charge_kg > 2.0 * _resin(sheet).standard_mass_kg:
+    # The solver is slow to load, and rules are listed without it.
+    from mildhusk.core.cure.data_sheet import retimed
+
+    charge_kg, resin = sheet.heaviest.reacts_kg, retimed(_resin(sheet), sheet.wish.time_factor)
+    if charge_kg <= 2.0 * resin.standard_mass_kg:
+        return
+    standard = coat_clock(
+        resin, replace(sheet.conditions, cups=1), resin.standard_mass_kg, sheet.heaviest.wall_m
+    )
+    if sheet.heaviest.clock.working_time_s < _SOONER * standard.working_time_s:
         yield Finding(
             "cup-goes-off-sooner",
             Severity.NOTE,

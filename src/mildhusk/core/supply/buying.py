@@ -15,6 +15,8 @@ _GRAM = 1000
 # A need this far beyond every reasonable order is a slip of the keys.
 _LARGEST_NEED_KG = 10_000.0
 _LARGEST_MINIMUM = 100_000
+MOST_TIMES = 3.0
+"""To fill an order up nobody buys more than so many times what is missing (assumed). [1]"""
 _NOTHING = Decimal("0.00")
 
 
@@ -111,11 +113,14 @@ class Order:
         The sum of their costs.
     raised_by : Decimal
         What the shop's minimum order adds to it; 0 where it is met anyway.
+    short_by : Decimal
+        What it lacks of that minimum where no sensible amount of the same fills it up; else 0.
     """
 
     purchases: tuple[Purchase, ...]
     cost: Decimal
     raised_by: Decimal
+    short_by: Decimal
 
 
 def pooled(needs: Iterable[tuple[str, float]]) -> dict[str, float]:
@@ -171,13 +176,14 @@ def plan_purchase(
             f"{missing / _GRAM:g} kg are missing and no kit is on offer; add a kit with its price.",
             "kits",
         )
-    counts = _cheapest_of(kits, [[True] * len(kits)], [missing])
+    counts = _cheapest_of(kits, [[True] * len(kits)], [(missing, None)])
+    assert counts is not None, "kits have a weight, so that enough of them meet any need"
     chosen = [(kit, count) for kit, count in zip(kits, counts, strict=True) if count]
     return _purchase(Needed("", need_kg, lots, kits), taken, missing, chosen)
 
 
 def plan_order(needed: Sequence[Needed], use_on: date, minimum: Decimal = _NOTHING) -> Order:
-    """Meet several needs in one order, which is not below what the shop takes.
+    """Meet several needs in one order, which is not below what the shop takes if that is sensible.
 
     Parameters
     ----------
@@ -199,7 +205,8 @@ def plan_order(needed: Sequence[Needed], use_on: date, minimum: Decimal = _NOTHI
     Notes
     -----
     Where the cheapest kits come to less than the minimum, all kits together are chosen anew, at the
-    least cost that reaches it: more of what is needed, rather than paid for nothing.
+    least cost that reaches it: more of what is needed, rather than paid for nothing. Of no material
+    more than `MOST_TIMES` what is missing, or two of its smallest kits.
     """
     if not _NOTHING <= minimum <= _LARGEST_MINIMUM:
         raise ConditionError(
@@ -208,7 +215,7 @@ def plan_order(needed: Sequence[Needed], use_on: date, minimum: Decimal = _NOTHI
     plain = tuple(plan_purchase(one.kg, one.lots, one.kits, use_on) for one in needed)
     cost = sum((one.cost for one in plain), _NOTHING)
     if cost == _NOTHING or cost >= minimum:
-        return Order(plain, cost, _NOTHING)
+        return Order(plain, cost, _NOTHING, _NOTHING)
     missing = [
         _grams_up(one.kg) - sum(_grams(taken.kg) for taken in bought.from_lots)
         for one, bought in zip(needed, plain, strict=True)
@@ -218,9 +225,11 @@ def plan_order(needed: Sequence[Needed], use_on: date, minimum: Decimal = _NOTHI
     counts = _cheapest_of(
         [kit for _, kit in offers],
         [[at == need for at, _ in offers] for need in bought],
-        [missing[need] for need in bought],
+        [(missing[need], _most(needed[need], missing[need], plain[need])) for need in bought],
         minimum,
     )
+    if counts is None:
+        return Order(plain, cost, _NOTHING, minimum - cost)
     raised = list(plain)
     for need in bought:
         chosen = [
@@ -230,7 +239,14 @@ def plan_order(needed: Sequence[Needed], use_on: date, minimum: Decimal = _NOTHI
             needed[need], plain[need].from_lots, missing[need], [one for one in chosen if one[1]]
         )
     total = sum((one.cost for one in raised), _NOTHING)
-    return Order(tuple(raised), total, total - cost)
+    return Order(tuple(raised), total, total - cost, _NOTHING)
+
+
+def _most(need: Needed, missing: int, plain: Purchase) -> int:
+    """Return the most of a material that is bought to fill an order up. [g]"""
+    smallest = min(_grams(kit.mass_kg) for kit in need.kits)
+    least = sum(_grams(kit.mass_kg) * kit.count for kit in plain.kits)
+    return max(int(MOST_TIMES * missing), 2 * smallest, least)
 
 
 def _purchase(
@@ -268,16 +284,21 @@ def _from_lots(need: int, lots: tuple[Lot, ...], use_on: date) -> tuple[tuple[Ta
 def _cheapest_of(
     kits: Sequence[Kit],
     serves: Sequence[Sequence[bool]],
-    missing: Sequence[int],
+    bounds: Sequence[tuple[int, int | None]],
     minimum: Decimal = _NOTHING,
-) -> list[int]:
-    """Return how many of each kit: each need is met by the kits that serve it, at least cost."""
+) -> list[int] | None:
+    """Return how many of each kit: each need is met by the kits that serve it, at least cost.
+
+    `bounds` are the least and the most of each need [g]; None where they cannot all be kept.
+    """
     # The solver is slow to load.
     from scipy.optimize import Bounds, LinearConstraint, milp
 
     mass = np.array([_grams(kit.mass_kg) for kit in kits], dtype=float)
     price = np.array([int(kit.price * 100) for kit in kits], dtype=float)
     least = int(minimum * 100)
+    missing = [low for low, _ in bounds]
+    ceilings = [np.inf if high is None else high for _, high in bounds]
     most = np.ceil(np.maximum(max(missing) / mass, least / price))
     rows = np.vstack([np.array(serves, dtype=float) * mass, price])
     # A thousandth of a cent for the whole possible surplus: it decides between equal costs only.
@@ -286,12 +307,10 @@ def _cheapest_of(
         price + tie * mass,
         integrality=np.ones(len(kits)),
         bounds=Bounds(0, most),
-        constraints=LinearConstraint(rows, lb=[*missing, least]),
+        constraints=LinearConstraint(rows, lb=[*missing, least], ub=[*ceilings, np.inf]),
         options={"mip_rel_gap": 0.0},
     )
-    if not answer.success:
-        raise ConditionError(f"No purchase was found: {answer.message}", "kits")
-    return [round(count) for count in answer.x]
+    return [round(count) for count in answer.x] if answer.success else None
 
 
 def _why_not_bigger(missing: int, kits: tuple[Kit, ...], chosen: list[Kit], cost: Decimal) -> str:
