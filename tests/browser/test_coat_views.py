@@ -5,7 +5,7 @@ from icalendar import Calendar
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from browser.lookup import fetch, fetch_bytes, sheet_named
+from browser.lookup import fetch, fetch_bytes, post, sheet_named
 
 pytestmark = pytest.mark.browser
 
@@ -61,6 +61,8 @@ def test_the_cure_is_drawn_and_told(person, address):
     person.sees("gels as a film on the mould")
     assert len(person.driver.find_elements(By.CSS_SELECTOR, ".cure-curves path")) == 4
     person.sees("2 °C warmer")
+    person.sees("A cup left standing passes 100 °C")
+    person.sees("A puddle deeper than")
     assert _calm(person) == []
     before = person.text()
     person.types("A puddle this deep", "30")
@@ -124,7 +126,37 @@ def test_too_much_of_a_is_followed_by_b(person, address):
     wanted = float(field.get_attribute("value"))
     field.send_keys(Keys.CONTROL + "a")
     field.send_keys(f"{wanted * 1.1:.1f}")
-    person.sees("B follows what was really poured")
+    person.sees("all else follows what was really poured")
     coat = sheet["plan"]["coats"][0]["parts_kg"]
     grown = f"{coat['B'] * round(wanted * 1.1, 1) / wanted * 1e3:.1f}"
     person.until(lambda: grown in person.text(), f"{grown} g of B")
+
+
+def test_an_overshoot_takes_thinner_along_and_parts_are_shown_as_the_scale_shows_them(
+    person, address
+):
+    """Law: every part grows as A did; on a scale of 0.01 g two figures stand after the point."""
+    like = sheet_named(address, "chorus")
+    wish = {**like["wish"], "thinner": 0.05, "scale_step_kg": 1e-5}
+    sheet = post(
+        address,
+        "/sheets",
+        {
+            "name": "Thinned",
+            "piece_id": like["piece_id"],
+            "material_id": like["material_id"],
+            "wish": wish,
+        },
+    )
+    person.go(f"/sheets/{sheet['id']}/pour")
+    person.presses("Start a pour")
+    coat = sheet["plan"]["coats"][0]
+    grams = {**coat["parts_kg"], "thinner": coat["added_kg"]["thinner"]}
+    person.sees(f"thinner {grams['thinner'] * 1e3:.2f} g")
+    assert f"{grams['A'] * 1e3:.2f}" in person.text()
+    field = person.one("input[aria-label^='Part A']")
+    field.send_keys(Keys.CONTROL + "a")
+    field.send_keys(f"{grams['A'] * 1.2e3:.2f}")
+    grown = round(grams["A"] * 1.2e3, 2) / (grams["A"] * 1e3)
+    person.sees(f"thinner {grams['thinner'] * grown * 1e3:.2f} g")
+    assert f"{grams['B'] * grown * 1e3:.2f}" in person.text()
