@@ -165,3 +165,67 @@ def test_what_is_printed_can_be_typed_again(capsys):
     )
     _, first, _ = ran(capsys, "mix", "--resin", "pu-fast-rigid", "--grams=1.42kg", "--scale=0.01g")
     assert again["charge_kg"] == pytest.approx(first["charge_kg"], abs=2e-5)
+
+
+WEIRD = spelled(
+    None,
+    "| |nan|inf|-1|0|1e308|1e-320|1e999|🙂|1/0|²|½½ g|10**5|0x1F|1_000|5 g|5mm|-300C|1:nan|=|@|%",
+    "a=b|pu-fast-rigid=1kg@2027-02-30|pu-fast-rigid=-1kg|machine:a,b|machine:1e9,1|100:-5|--",
+)
+OPTIONS = {
+    "mix": {
+        "--resin": "pu-fast-rigid",
+        "--grams": "240g",
+        "--ratio": "100:90",
+        "--poured-a": "130g",
+        "--drop": "30mg",
+        "--mark": "1ml",
+        "--scale": "0.1g",
+        "--tint": "1%",
+        "--thinner": "1%",
+    },
+    "mix ": {
+        "--resin": "rubber-condensation",
+        "--grams": "400g",
+        "--ratio": "100:5:5",
+        "--poured-a": "380g",
+        "--temp": "23C",
+        "--scale": "0.1g",
+        "--thickener": "1%",
+    },
+    "buy": {
+        "--need": "pu-fast-rigid=1kg",
+        "--lot": "pu-fast-rigid=0.2kg@2099-01-01",
+        "--minimum": "30",
+    },
+    "cure": {
+        "--resin": "polyester",
+        "--grams": "240g",
+        "--temp": "20C",
+        "--mould-temp": "20C",
+        "--parts-temp": "20C",
+        "--film": "1mm",
+        "--catalyst": "1.5%",
+    },
+    "chain": {
+        "--purpose": "worn",
+        "--opening-girth": "330mm",
+        "--widest-girth": "560mm",
+        "--paint": "yes",
+        "--spin": "no",
+        "--area": "1500cm2",
+        "--take": "mould=cut",
+    },
+}
+
+
+@pytest.mark.parametrize(
+    ("command", "option"), [(name, one) for name, options in OPTIONS.items() for one in options]
+)
+def test_nothing_that_can_be_typed_is_more_than_one_line(capsys, command, option):
+    """Whatever stands behind an option is answered, or refused in one line; no traceback."""
+    for weird in WEIRD:
+        values = {**OPTIONS[command], option: weird}
+        code = main([command.strip(), *(f"{name}={text}" for name, text in values.items())])
+        said = capsys.readouterr().err
+        assert (code, len(said.splitlines())) in ((0, 0), (2, 1)), (option, weird, said)

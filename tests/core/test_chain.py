@@ -121,30 +121,30 @@ def test_no_chain_holds_a_pair_that_harms_and_every_chain_is_whole(purpose):
             assert verdict not in HARMFUL, (task, one, other, verdict)
 
 
-@pytest.mark.parametrize(
-    ("change", "resin", "rubber", "mould"),
-    [
-        # What an old hand would say: common practice, no source.
-        ({}, "pu-medium-rigid", "rubber-addition-firm", "glove"),
-        ({"spun": False}, "pu-medium-rigid", "rubber-addition-soft", "glove"),
-        ({"purpose": Purpose.DROPPED}, "pu-semi-rigid", "rubber-addition-firm", "glove"),
-        ({"purpose": Purpose.SHATTERED}, "pu-brittle", "rubber-addition-firm", "glove"),
-        (
-            {"purpose": Purpose.HUNG, "spun": False},
-            "pu-light-filled", "rubber-addition-soft", "glove",
-        ),
-        (
-            {"purpose": Purpose.SCULPTED, "spun": False, "painted": False},
-            "clay-melted", "rubber-addition-soft", "glove",
-        ),
-        ({"master": "latex"}, "pu-medium-rigid", "rubber-condensation", "glove"),
-        ({"master": "clay-sulphur"}, "pu-medium-rigid", "rubber-condensation", "glove"),
-        ({"master": "fresh-paint"}, "pu-medium-rigid", "rubber-condensation", "glove"),
-        ({"master": "clay-sulphur-free"}, "pu-medium-rigid", "rubber-addition-firm", "glove"),
-        ({"opening_girth_m": 0.1}, "pu-medium-rigid", "rubber-addition-firm", "cut"),
-        ({"purpose": Purpose.FOAM_BACKED}, "pu-medium-rigid", "rubber-addition-firm", "glove"),
-    ],
-)  # fmt: skip
+OLD_HAND = [
+    # What an old hand would say: common practice, no source.
+    ({}, "pu-medium-rigid", "rubber-addition-firm", "glove"),
+    ({"spun": False}, "pu-medium-rigid", "rubber-addition-soft", "glove"),
+    ({"purpose": Purpose.DROPPED}, "pu-semi-rigid", "rubber-addition-firm", "glove"),
+    ({"purpose": Purpose.SHATTERED}, "pu-brittle", "rubber-addition-firm", "glove"),
+    (
+        {"purpose": Purpose.HUNG, "spun": False},
+        "pu-light-filled", "rubber-addition-soft", "glove",
+    ),
+    (
+        {"purpose": Purpose.SCULPTED, "spun": False, "painted": False},
+        "clay-melted", "rubber-addition-soft", "glove",
+    ),
+    ({"master": "latex"}, "pu-medium-rigid", "rubber-condensation", "glove"),
+    ({"master": "clay-sulphur"}, "pu-medium-rigid", "rubber-condensation", "glove"),
+    ({"master": "fresh-paint"}, "pu-medium-rigid", "rubber-condensation", "glove"),
+    ({"master": "clay-sulphur-free"}, "pu-medium-rigid", "rubber-addition-firm", "glove"),
+    ({"opening_girth_m": 0.1}, "pu-medium-rigid", "rubber-addition-firm", "cut"),
+    ({"purpose": Purpose.FOAM_BACKED}, "pu-medium-rigid", "rubber-addition-firm", "glove"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("change", "resin", "rubber", "mould"), OLD_HAND)
 def test_twelve_choices_are_those_of_an_old_hand(change, resin, rubber, mould):
     given = {**change, **({"master": BY_KEY[change["master"]]} if "master" in change else {})}
     links = decided(**given)

@@ -64,7 +64,7 @@ def test_what_is_shown_in_tenths_of_a_gram_adds_up_as_shown(wanted):
 
 @pytest.mark.parametrize("wanted", [0.0, -1.0, math.nan, math.inf])
 def test_a_charge_must_be_something(wanted):
-    with pytest.raises(ConditionError, match="above 0"):
+    with pytest.raises(ConditionError, match="The charge"):
         split_charge(RESIN, wanted, TENTH, ML)
 
 

@@ -12,6 +12,7 @@ from mildhusk.core.materials.catalogue import shipped_material, shipped_resin
 from mildhusk.core.materials.kinds import Rubber
 from mildhusk.core.mixing.ratio import ratio_by, read_parts, read_ratio, smallest_batch
 from mildhusk.core.mixing.recipe import Extras, Recipe, after_overshoot, b_in_drops, recipe
+from mildhusk.core.mixing.split import require_step
 from mildhusk.core.wording import decimals, in_minutes
 
 WITNESS = "keep what is left in the cup until it has set: it proves this batch"
@@ -47,6 +48,7 @@ def _resin(given: argparse.Namespace, resin: CastingResin) -> tuple[dict[str, An
     mark = amount(given, "mark", "m^3", "ml", "volume_step_m3")
     grams = amount(given, "grams", "kg", "g", "grams")
     basis = RatioBasis(given.by) if given.by else resin.ratio_basis
+    require_step(step)
     drop = None if given.drop is None else amount(given, "drop", "kg", "mg", "drop")
     smallest = _smallest(resin, basis, min(step, drop or step), mark)
     if grams < smallest:

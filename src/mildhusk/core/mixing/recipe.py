@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from mildhusk.core.checks import require_between
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.casting_resin import CastingResin, RatioBasis
-from mildhusk.core.mixing.split import Charge, split_charge, up_to_step
+from mildhusk.core.mixing.split import Charge, require_weight, split_charge, up_to_step
 
 MOST_PACKED = 0.64
 """Volume share of spheres packed at random (Scott and Kilgour, J. Phys. D 2 (1969) 863-866, from
@@ -217,7 +217,13 @@ def after_overshoot(made: Recipe, poured_a_kg: float, scale_step_kg: float) -> R
     -------
     Recipe
         B, thickener and thinner in their shares of the larger charge.
+
+    Raises
+    ------
+    ConditionError
+        A weight that nobody pours.
     """
+    require_weight(poured_a_kg, "Part A that was poured", "poured")
     growth = max(1.0, poured_a_kg / made.neat.a_kg)
     neat = replace(
         made.neat,

@@ -3,6 +3,7 @@
 import math
 from dataclasses import dataclass
 
+from mildhusk.core.checks import require_between
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.casting_resin import CastingResin, RatioBasis
 
@@ -71,15 +72,14 @@ def split_charge(
     Raises
     ------
     ConditionError
-        A weight or step that is not positive.
+        A weight or step that nobody weighs.
     """
-    for value, field in (
-        (wanted_kg, "charge_kg"),
-        (scale_step_kg, "scale_step_kg"),
-        (volume_step_m3, "volume_step_m3"),
-    ):
-        if not math.isfinite(value) or value <= 0.0:
-            raise ConditionError("A charge and the step it is read in must be above 0.", field)
+    require_weight(wanted_kg, "The charge", "charge_kg")
+    require_step(scale_step_kg)
+    require_between(
+        volume_step_m3, 1e-9, 0.01, name="The finest mark of the cup", field="volume_step_m3",
+        error=ConditionError, shown_in="ml", scale=1e6,
+    )  # fmt: skip
     basis = basis or resin.ratio_basis
     share_b = resin.weight_share_b
     a_kg, b_kg = wanted_kg * (1.0 - share_b), wanted_kg * share_b
@@ -92,6 +92,21 @@ def split_charge(
         a_kg = weight_of(a_m3, resin.density_a_kg_m3)
         b_kg = weight_of(b_m3, resin.density_b_kg_m3)
     return Charge(a_kg, b_kg, a_m3, b_m3, basis)
+
+
+def require_weight(kg: float, name: str, field: str) -> None:
+    """Refuse a weight that nobody mixes. [kg]"""
+    require_between(
+        kg, 1e-6, 100_000.0, name=name, field=field, error=ConditionError, shown_in="g", scale=1e3
+    )
+
+
+def require_step(scale_step_kg: float) -> None:
+    """Refuse a last digit that no scale has. [kg]"""
+    require_between(
+        scale_step_kg, 1e-7, 1.0, name="The last digit of the scale", field="scale_step_kg",
+        error=ConditionError, shown_in="g", scale=1e3,
+    )  # fmt: skip
 
 
 def up_to_step(value: float, step: float) -> float:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from mildhusk.core.checks import require_between
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.kinds import Rubber, RubberCure
-from mildhusk.core.mixing.split import up_to_step
+from mildhusk.core.mixing.split import require_step, require_weight, up_to_step
 from mildhusk.core.mould.catalyst import catalysed, usual_catalyst
 
 FROTHS_TO = 4.0
@@ -116,11 +116,14 @@ def rubber_batch(
     Raises
     ------
     ConditionError
-        A catalyst for a rubber that cures by parts, a thickener for one that takes none, a batch
-        whose smallest part the scale cannot read to 1 %.
+        A weight that nobody mixes, a scale that there is not, a catalyst for a rubber that cures by
+        parts, a thickener for one that takes none, a batch whose smallest part the scale cannot
+        read to 1 %.
     MouldError
         A dose or a room beyond the catalyst's sheet.
     """
+    require_weight(wanted_kg, "The charge", "grams")
+    require_step(scale_step_kg)
     by_catalyst = rubber.cure is RubberCure.CONDENSATION
     usual = usual_dose(rubber)
     if not by_catalyst and (dose.share != usual.share or dose.fast_share):
@@ -179,6 +182,8 @@ def batch_from_a(
     ConditionError
         A batch whose smallest part the scale cannot read to 1 %.
     """
+
+    require_weight(a_kg, "Part A", "poured")
 
     def step(kg: float) -> float:
         return round(kg / scale_step_kg) * scale_step_kg
