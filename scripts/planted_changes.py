@@ -83,7 +83,7 @@ CHANGES = (
     Change("pour until the end of the working time", "cure/clock.py",
            "pour_by_s=working - min(at.spread_s, working / 2.0)", "pour_by_s=working", "clock"),
     Change("all cups at once in one", "cure/clock.py",
-           "CureSetup(charge_kg / at.cups,", "CureSetup(charge_kg,", "clock coats"),
+           "cup_kg = charge_kg / at.cups", "cup_kg = charge_kg", "clock coats"),
     Change("warm rooms cure as cool ones", "mould/catalyst.py",
            "rate = 2.0 ** (", "rate = 1.0 ** (", "batch mould_plan"),
     Change("ratio turned round between weight and volume", "mixing/ratio.py",

@@ -226,12 +226,11 @@ def _hot_mix(sheet: "CastSheet") -> Iterator[Finding]:
     # The solver is slow to load, and rules are listed without it.
     from mildhusk.core.cure.data_sheet import retimed
     from mildhusk.core.cure.heat import passed_in_cup, puddle_limit
-    from mildhusk.core.cure.model import CureSetup, cure
+    from mildhusk.core.cure.model import cup_course
 
     at, resin = sheet.conditions, retimed(_resin(sheet), sheet.wish.time_factor)
     mass_kg = sheet.heaviest.reacts_kg / at.cups
-    setup = CureSetup(mass_kg, at.room_k, at.mould_k, at.parts_k, catalyst=at.catalyst)
-    cup = cure(resin, setup).cup
+    cup = cup_course(resin, mass_kg, at.parts_k, at.room_k, at.catalyst)
     passed = passed_in_cup(resin, cup)
     if not passed:
         return

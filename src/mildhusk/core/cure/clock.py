@@ -92,16 +92,17 @@ def coat_clock(resin: CastingResin, at: Conditions, charge_kg: float, film_m: fl
     time in any weather, so `pour_by_s` is not simply scaled.
     """
     # The solver is slow to load, and not everyone who reads a clock's type needs it.
-    from mildhusk.core.cure.model import CureSetup, cure
+    from mildhusk.core.cure.model import CureSetup, film_times, working_time_s
 
-    setup = CureSetup(charge_kg / at.cups, at.room_k, at.mould_k, at.parts_k, film_m, at.catalyst)
-    found = cure(resin, setup)
-    working = found.working_time_s
+    cup_kg = charge_kg / at.cups
+    setup = CureSetup(cup_kg, at.room_k, at.mould_k, at.parts_k, film_m, at.catalyst)
+    found = film_times(resin, setup)
+    working = working_time_s(resin, cup_kg, at.parts_k, at.room_k, at.catalyst)
     return CoatClock(
         working_time_s=working,
         pour_by_s=working - min(at.spread_s, working / 2.0),
         # What is still in its cup when it gels is no film; a coat never gels before its cup.
-        roll_until_s=max(found.gel_film_s, working),
+        roll_until_s=max(found.gel_s, working),
         next_from_s=max(found.tack_from_s, working),
         next_until_s=found.tack_until_s,
         demould_s=found.demould_s,

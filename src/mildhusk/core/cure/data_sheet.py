@@ -7,10 +7,7 @@ import numpy as np
 
 from mildhusk.core.checks import require_between
 from mildhusk.core.constants import ZERO_CELSIUS_K
-from mildhusk.core.cure.dose import dosed
-from mildhusk.core.cure.kinetics import course_of
-from mildhusk.core.cure.model import Cure, CureSetup, cure, cure_model
-from mildhusk.core.cure.surroundings import in_cup
+from mildhusk.core.cure.model import Cure, CureSetup, cure, cure_model, working_time_s
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.casting_resin import CastingResin
 
@@ -131,21 +128,9 @@ def working_times(
     resin: CastingResin, parts_k: float, room_k: float, catalyst: float | None = None
 ) -> tuple[tuple[float, float], ...]:
     """Return how long cups of growing mass can be worked: pairs of mass [kg] and time [s]."""
-    model = cure_model(resin)
-    faster = dosed(resin, catalyst)
-    kinetics = replace(model.kinetics, rate_1_s=model.kinetics.rate_1_s * faster)
-    pairs = []
-    for mass in _MASSES_KG:
-        around = in_cup(
-            kinetics.heat_capacity_j_kg_k, mass, resin.density_cured_kg_m3, parts_k, room_k
-        )
-        length = 3.0 * resin.working_time_s
-        course = course_of(kinetics, around, length)
-        while course.reduced[-1] < model.working:
-            length *= 3.0
-            course = course_of(kinetics, around, length)
-        pairs.append((mass, course.reaches(model.working)))
-    return tuple(pairs)
+    return tuple(
+        (mass, working_time_s(resin, mass, parts_k, room_k, catalyst)) for mass in _MASSES_KG
+    )
 
 
 def largest_cup(times: tuple[tuple[float, float], ...], needed_s: float) -> float:

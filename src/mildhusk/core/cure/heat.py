@@ -1,19 +1,20 @@
 """How hot a mix gets where it stands: what it passes in its cup, how deep a puddle may lie."""
 
-from dataclasses import dataclass, replace
-from functools import lru_cache
+import math
+from dataclasses import dataclass
+from functools import cache, lru_cache
 
 import numpy as np
+from scipy.optimize import brentq
 
 from mildhusk.core.cure.classes import HeatLimit, class_of
 from mildhusk.core.cure.kinetics import Course
-from mildhusk.core.cure.model import CureSetup, cure
+from mildhusk.core.cure.model import film_course
 from mildhusk.core.materials.casting_resin import CastingResin
 
 DEEPEST_M = 0.05
 """A deeper puddle is a pour of its own. [m]"""
-_SHALLOWEST_M, _HALVINGS = 0.0005, 8
-_ANY_CUP_KG = 0.1
+_SHALLOWEST_M, _TO_SHARE = 0.0005, 0.05
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,7 +72,8 @@ def puddle_limit(
     Returns
     -------
     PuddleLimit or None
-        Of the coolest limit, to 2 %; None where one of `DEEPEST_M` stays below it too.
+        Of the coolest limit, to 5 %, on the safe side; None where one of `DEEPEST_M` stays below it
+        too.
 
     Raises
     ------
@@ -84,15 +86,17 @@ def puddle_limit(
     by conduction through its depth, tests/core/test_heat.py).
     """
     limit = class_of(resin).heat_limits[0]
-    puddle = CureSetup(_ANY_CUP_KG, mould_k, mould_k, parts_k, DEEPEST_M, catalyst)
 
-    def hot(depth_m: float) -> bool:
-        return cure(resin, replace(puddle, film_m=depth_m)).peak_film_k > limit.temperature_k
+    @cache
+    def over_k(log_depth: float) -> float:
+        course = film_course(resin, math.exp(log_depth), parts_k, mould_k, catalyst)
+        return course.peak_k - limit.temperature_k
 
-    if not hot(DEEPEST_M):
+    shallow, deep = math.log(_SHALLOWEST_M), math.log(DEEPEST_M)
+    if over_k(deep) <= 0.0:
         return None
-    low, high = _SHALLOWEST_M, DEEPEST_M
-    for _ in range(_HALVINGS):
-        half = float(np.sqrt(low * high))
-        low, high = (low, half) if hot(half) else (half, high)
-    return PuddleLimit(limit, low)
+    if over_k(shallow) >= 0.0:
+        return PuddleLimit(limit, _SHALLOWEST_M)
+    found = brentq(over_k, shallow, deep, xtol=0.5 * _TO_SHARE)
+    depth = math.exp(found - (0.5 * _TO_SHARE if over_k(found) > 0.0 else 0.0))
+    return PuddleLimit(limit, depth)

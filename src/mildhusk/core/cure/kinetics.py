@@ -188,7 +188,7 @@ def _follow(  # type: ignore[no-untyped-def]
         if len(G) > 0:
             dT -= G[0] / C[0] * (now[0] - next_to)
         step = _GROWTH * t[at] + first
-        step = min(step, 0.004 / max(da, 1e-12), 0.2 / max(abs(dT), 1e-12))
+        step = min(step, 0.005 / max(da, 1e-12), 0.4 / max(abs(dT), 1e-12))
         step = min(step, until - t[at])
         half = 0.5 * step
         _half_step(half, rise * da, now, Tenv, C, G, to_air, behind, upper, right, middle)

@@ -269,35 +269,168 @@ def cure(resin: CastingResin, setup: CureSetup) -> Cure:
         A mass, a film or a dose of catalyst out of range, a peak that no heat of cure gives.
     """
     model = cure_model(resin)
-    kinetics = replace(
-        model.kinetics, rate_1_s=model.kinetics.rate_1_s * dosed(resin, setup.catalyst)
-    )
-    density, heat = resin.density_cured_kg_m3, kinetics.heat_capacity_j_kg_k
-    cup = _until(
-        kinetics,
-        in_cup(heat, setup.mass_kg, density, setup.parts_k, setup.room_k),
-        model.gel,
-        _PEAK_AFTER * resin.gel_s,
-    )
-    film = _until(
-        kinetics,
-        in_film(heat, setup.film_m, density, setup.parts_k, setup.mould_k),
-        max(model.tack_until, model.demould),
-        resin.demould_s,
-    )
+    cup = cup_course(resin, setup.mass_kg, setup.parts_k, setup.room_k, setup.catalyst)
+    film, times = _film(resin, setup)
     return Cure(
         working_time_s=cup.reaches(model.working),
         gel_cup_s=cup.reaches(model.gel),
-        gel_film_s=film.reaches(model.gel),
-        tack_from_s=film.reaches(model.tack_from),
-        tack_until_s=film.reaches(model.tack_until),
-        demould_s=max(film.reaches(model.demould), _cool_at(film, setup.mould_k)),
+        gel_film_s=times.gel_s,
+        tack_from_s=times.tack_from_s,
+        tack_until_s=times.tack_until_s,
+        demould_s=times.demould_s,
         peak_cup_k=cup.peak_k,
         peak_film_k=film.peak_k,
         cup=cup,
         film=film,
         viscosity_pa_s=viscosity(model, cup),
     )
+
+
+@dataclass(frozen=True, slots=True)
+class FilmTimes:
+    """When a film on the mould does what, from the first contact of A and B. [s]"""
+
+    gel_s: float
+    tack_from_s: float
+    tack_until_s: float
+    demould_s: float
+
+
+def film_times(resin: CastingResin, setup: CureSetup) -> FilmTimes:
+    """Return the times of a film, as `cure` does, without its cup.
+
+    Parameters
+    ----------
+    resin : CastingResin
+    setup : CureSetup
+
+    Returns
+    -------
+    FilmTimes
+    """
+    return _film(resin, setup)[1]
+
+
+def _film(resin: CastingResin, setup: CureSetup) -> tuple[Course, FilmTimes]:
+    model = cure_model(resin)
+    kinetics = _dosed_kinetics(resin, setup.catalyst)
+    around = in_film(
+        kinetics.heat_capacity_j_kg_k,
+        setup.film_m,
+        resin.density_cured_kg_m3,
+        setup.parts_k,
+        setup.mould_k,
+    )
+    film = _until(kinetics, around, max(model.tack_until, model.demould), resin.demould_s)
+    return film, FilmTimes(
+        gel_s=film.reaches(model.gel),
+        tack_from_s=film.reaches(model.tack_from),
+        tack_until_s=film.reaches(model.tack_until),
+        demould_s=max(film.reaches(model.demould), _cool_at(film, setup.mould_k)),
+    )
+
+
+def working_time_s(
+    resin: CastingResin,
+    mass_kg: float,
+    parts_k: float,
+    room_k: float,
+    catalyst: float | None = None,
+) -> float:
+    """Return how long a mass can be worked in its cup, as `cure` does, and no further.
+
+    Parameters
+    ----------
+    resin : CastingResin
+    mass_kg : float
+        [kg]
+    parts_k, room_k : float
+        [K]
+    catalyst : float or None
+        None is the usual dose. [1]
+
+    Returns
+    -------
+    float
+        [s]
+    """
+    model = cure_model(resin)
+    kinetics = _dosed_kinetics(resin, catalyst)
+    around = in_cup(
+        kinetics.heat_capacity_j_kg_k, mass_kg, resin.density_cured_kg_m3, parts_k, room_k
+    )
+    faster = kinetics.faster_at(parts_k) * kinetics.rate_1_s / model.kinetics.rate_1_s
+    length = 1.2 * resin.working_time_s / faster
+    while True:
+        course = course_of(kinetics, around, length)
+        if course.reduced[-1] >= model.working:
+            return course.reaches(model.working)
+        length *= 1.5
+
+
+def cup_course(
+    resin: CastingResin,
+    mass_kg: float,
+    parts_k: float,
+    room_k: float,
+    catalyst: float | None = None,
+) -> Course:
+    """Return how a mass cures in its cup, past its gel and its peak.
+
+    Parameters
+    ----------
+    resin : CastingResin
+    mass_kg : float
+        [kg]
+    parts_k, room_k : float
+        [K]
+    catalyst : float or None
+        None is the usual dose. [1]
+
+    Returns
+    -------
+    Course
+    """
+    kinetics = _dosed_kinetics(resin, catalyst)
+    around = in_cup(
+        kinetics.heat_capacity_j_kg_k, mass_kg, resin.density_cured_kg_m3, parts_k, room_k
+    )
+    return _until(kinetics, around, cure_model(resin).gel, _PEAK_AFTER * resin.gel_s)
+
+
+def film_course(
+    resin: CastingResin,
+    film_m: float,
+    parts_k: float,
+    mould_k: float,
+    catalyst: float | None = None,
+) -> Course:
+    """Return how a film or a puddle cures on its mould, past its gel and its peak.
+
+    Parameters
+    ----------
+    resin : CastingResin
+    film_m : float
+        [m]
+    parts_k, mould_k : float
+        [K]
+    catalyst : float or None
+        None is the usual dose. [1]
+
+    Returns
+    -------
+    Course
+    """
+    kinetics = _dosed_kinetics(resin, catalyst)
+    around = in_film(
+        kinetics.heat_capacity_j_kg_k, film_m, resin.density_cured_kg_m3, parts_k, mould_k
+    )
+    return _until(kinetics, around, cure_model(resin).gel, _PEAK_AFTER * resin.gel_s)
+
+
+def _dosed_kinetics(resin: CastingResin, catalyst: float | None) -> Kinetics:
+    kinetics = cure_model(resin).kinetics
+    return replace(kinetics, rate_1_s=kinetics.rate_1_s * dosed(resin, catalyst))
 
 
 def viscosity(model: CureModel, course: Course) -> Floats:

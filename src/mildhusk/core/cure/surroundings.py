@@ -21,7 +21,7 @@ RUBBER_HEAT_J_M3_K = 1.485e6
 RUBBER_M = 0.010
 """Rubber behind a film (common practice, no source: 9 to 13 mm)."""
 
-_CELLS, _GROWTH = 7, 1.35
+_CELLS, _GROWTH = 5, 1.6
 """The rubber's layers grow from the film outwards: heat of a fast coat stays near it."""
 
 
