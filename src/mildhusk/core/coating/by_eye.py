@@ -21,7 +21,7 @@ from mildhusk.core.geometry.mesh import Floats, Mesh
 _FACES, _NEARLY = 800, 1.5
 """Hands think ahead on a mould of about so many faces; on the mould itself where it has hardly
 more. [1]"""
-_LOOK_AHEAD, _LOOK_AHEAD_M = (2, 8), 0.03
+_LOOK_AHEAD, _LOOK_AHEAD_M = (3, 8), 0.03
 """Hands look ahead until the liquid has run so far [m], for so many intervals at least and at most
 (assumed)."""
 _CHOICES, _SEED = 24, 1
@@ -42,7 +42,7 @@ _ROUNDS_DEG_S, _ROCKS_EVERY_S = (90.0, 120.0), 9.0
 _LESS_DEG = (6.0, 12.0, 24.0, 48.0)
 """Rolls to choose from, steady and rocked up and back, and how much less far over it is held where
 that one spills."""
-_SPILL, _EXCESS, _DRY = 10.0, 1.0, 2.0
+_SPILL, _EXCESS, _DRY = 40.0, 1.0, 2.0
 """What spills, what lies so thick that it is a puddle, and what was never wet weighs so much beside
 what is thin (assumed)."""
 _LESS, _MORE = 0.4, 0.6

@@ -95,7 +95,20 @@ def split_charge(
 
 
 def require_weight(kg: float, name: str, field: str) -> None:
-    """Refuse a weight that nobody mixes. [kg]"""
+    """Refuse a weight that nobody mixes.
+
+    Parameters
+    ----------
+    kg : float
+        [kg]
+    name, field : str
+        How the sentence calls it, and its field.
+
+    Raises
+    ------
+    ConditionError
+        Less than a milligram, more than a hundred tonnes.
+    """
     require_between(
         kg, 1e-6, 100_000.0, name=name, field=field, error=ConditionError, shown_in="g", scale=1e3
     )
