@@ -161,7 +161,7 @@ CHANGES = (
            "for limit in class_of(resin).heat_limits\n",
            "for limit in class_of(resin).heat_limits[-1:]\n", "heat"),
     Change("a puddle may be twice as deep", "cure/heat.py",
-           "return PuddleLimit(limit, low)", "return PuddleLimit(limit, 2.0 * low)", "heat"),
+           "return PuddleLimit(limit, depth)", "return PuddleLimit(limit, 2.0 * depth)", "heat"),
 )  # fmt: skip
 
 
