@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
 from mildhusk.core.cure.classes import class_of, cure_classes
+from mildhusk.core.cure.data_sheet import post_cure_s
 from mildhusk.core.cure.kinetics import Kinetics, course_of
 from mildhusk.core.cure.model import CureSetup, cure, cure_model, viscosity
 from mildhusk.core.cure.surroundings import Surroundings, in_cup
@@ -268,6 +269,36 @@ def test_viscosity_starts_at_the_data_sheets_and_ends_at_gel():
     assert np.isinf(mu[gelled][1:]).all()
     assert np.isfinite(mu[~gelled]).all()
     assert mu[~gelled][-1] > 20.0 * mu[0]
+
+
+@pytest.mark.parametrize("off_k", [-8.0, 0.0, 8.0])
+def test_a_warmer_mix_is_thinner_by_arrhenius(off_k):
+    """Exact: mu = mu0 exp(E/R (1/T - 1/T0)) before anything has reacted."""
+    model = cure_model(FAST)
+    found = cure(FAST, asked(kelvin=ROOM + off_k))
+    cold = 1.0 / (ROOM + off_k) - 1.0 / FAST.standard_temperature_k
+    exact = FAST.viscosity_pa_s * math.exp(35_000.0 / 8.314462618 * cold)
+    assert model.viscosity_activation_j_mol == 35_000.0
+    assert viscosity(model, found.cup)[0] == pytest.approx(exact, rel=1e-6)
+
+
+def test_what_is_hot_comes_out_when_it_has_cooled():
+    """Practice: hot, it bends. A puddle is cured long before it is within 8 K of its mould."""
+    found = cure(FAST, asked(film_mm=10.0))
+    film = found.film
+    out, before = (
+        float(np.interp(at, film.t_s, film.temperature_k)) - ROOM
+        for at in (found.demould_s, 0.9 * found.demould_s)
+    )
+    assert out <= 8.5
+    assert before > 8.5
+
+
+def test_a_post_cure_is_what_lies_between_demould_and_full_cure():
+    """Exact at the sheet's temperature."""
+    assert post_cure_s(FAST, FAST.standard_temperature_k) == pytest.approx(
+        FAST.full_cure_s - FAST.demould_s
+    )
 
 
 def test_a_cup_gives_off_heat_by_its_surface():

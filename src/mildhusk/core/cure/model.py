@@ -1,5 +1,6 @@
 """The cure of a resin from its data sheet: in any cup and as any film, in any room."""
 
+import math
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -321,7 +322,8 @@ def _film(resin: CastingResin, setup: CureSetup) -> tuple[Course, FilmTimes]:
         setup.parts_k,
         setup.mould_k,
     )
-    film = _until(kinetics, around, max(model.tack_until, model.demould), resin.demould_s)
+    last = max(model.tack_until, model.demould)
+    film = _until(kinetics, around, last, resin.demould_s, setup.mould_k + COOL_WITHIN_K)
     return film, FilmTimes(
         gel_s=film.reaches(model.gel),
         tack_from_s=film.reaches(model.tack_from),
@@ -454,14 +456,21 @@ def viscosity(model: CureModel, course: Course) -> Floats:
     return np.asarray(np.where(liquid, fresh * rise, np.inf))
 
 
-def _until(kinetics: Kinetics, around: Surroundings, reduced: float, about_s: float) -> Course:
-    """Follow a mix until a reduced time, some time beyond, and past its peak."""
+def _until(
+    kinetics: Kinetics,
+    around: Surroundings,
+    reduced: float,
+    about_s: float,
+    cool_k: float = math.inf,
+) -> Course:
+    """Follow a mix until a reduced time, some time beyond, past its peak, and until it is cool."""
     length = 2.0 * about_s
     for _ in range(14):
         course = course_of(kinetics, around, length)
         cooling = course.temperature_k[-1] <= course.temperature_k[-2]
         if (
             cooling
+            and course.temperature_k[-1] <= cool_k
             and course.reduced[-1] >= reduced
             and course.t_s[-1] >= 1.5 * course.reaches(reduced)
         ):
