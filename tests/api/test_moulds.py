@@ -84,6 +84,10 @@ def test_rubber_and_shell_are_bought_with_the_resin(client, sheet, mould):
         "moulds": [{"mould_id": mould["id"], "count": 2}],
     }
     told = client.post(f"{API}/buying", json=asked).json
+    # What a shell is made of is in what is bought of it: told, and not to be bought twice.
+    name_of = {one["key"]: one["name"] for one in told["purchases"]}
+    parts = {one["part_of"] for one in told["besides"]}
+    assert parts == {"", name_of["shell-urethane-paste"]}
     needs = {one["key"]: one["purchase"]["need_kg"] for one in told["purchases"]}
     assert needs == {
         "pu-fast-rigid": pytest.approx(2 * sheet["plan"]["total_charge_kg"]),

@@ -1595,10 +1595,17 @@ export interface components {
     /**
      * Beside
      * @description So much of something, in its unit: kg, l, rolls, pieces.
+     *
+     *     `part_of` names the material whose kits hold it already; empty where it is bought beside them.
      */
     Beside: {
       /** Amount */
       amount: number;
+      /**
+       * Part Of
+       * @default
+       */
+      part_of: string;
       /** Unit */
       unit: string;
       /** What */

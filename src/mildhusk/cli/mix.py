@@ -10,8 +10,8 @@ from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.casting_resin import CastingResin, RatioBasis
 from mildhusk.core.materials.catalogue import shipped_material, shipped_resin
 from mildhusk.core.materials.kinds import Rubber
-from mildhusk.core.mixing.ratio import ratio_by, read_parts, read_ratio, smallest_batch
-from mildhusk.core.mixing.recipe import Extras, Recipe, after_overshoot, b_in_drops, recipe
+from mildhusk.core.mixing.ratio import ratio_by, read_parts, read_ratio, smallest_charge
+from mildhusk.core.mixing.recipe import Extras, after_overshoot, b_in_drops, recipe
 from mildhusk.core.mixing.split import require_step
 from mildhusk.core.wording import decimals, in_minutes
 
@@ -50,7 +50,8 @@ def _resin(given: argparse.Namespace, resin: CastingResin) -> tuple[dict[str, An
     basis = RatioBasis(given.by) if given.by else resin.ratio_basis
     require_step(step)
     drop = None if given.drop is None else amount(given, "drop", "kg", "mg", "drop")
-    smallest = _smallest(resin, basis, min(step, drop or step), mark)
+    # Who counts drops reads finer than the scale.
+    smallest = smallest_charge(resin, basis, min(step, drop or step), mark)
     if grams < smallest:
         shown = (
             f"weighed to 1 % on a scale that shows {step * 1e3:g} g"
@@ -83,20 +84,10 @@ def _resin(given: argparse.Namespace, resin: CastingResin) -> tuple[dict[str, An
         "smallest_batch_kg": smallest,
         "drops_b": counted,
     }
-    return document, _lines(made, document, basis, step)
+    return document, _lines(document, basis, step)
 
 
-def _smallest(resin: CastingResin, basis: RatioBasis, step: float, mark: float) -> float:
-    """Return the least charge whose smaller part is read to 1 %. [kg]"""
-    if basis is RatioBasis.WEIGHT:
-        return smallest_batch(ratio_by(resin, basis), step)
-    ratio = ratio_by(resin, basis)
-    least_m3 = smallest_batch(ratio, mark)
-    share_a = ratio.a / (ratio.a + ratio.b)
-    return least_m3 * (share_a * resin.density_a_kg_m3 + (1.0 - share_a) * resin.density_b_kg_m3)
-
-
-def _lines(made: Recipe, document: dict[str, Any], basis: RatioBasis, step: float) -> list[str]:
+def _lines(document: dict[str, Any], basis: RatioBasis, step: float) -> list[str]:
     drops = document["drops_b"]
     # Drops are finer than the scale.
     figures = max(decimals(step * 1e3), 2 if drops else 0)

@@ -174,12 +174,13 @@ function Purchases({ list }: { list: BuyList }) {
         <article className="card">
           <h2>What else it takes</h2>
           <ul className="besides">
-            {list.besides.map(({ what, amount, unit }) => (
-              <li key={`${what} ${unit}`}>
+            {list.besides.map(({ what, amount, unit, part_of }) => (
+              <li key={`${what} ${unit} ${part_of}`}>
                 <b>
                   {unit === "kg" ? quantity(amount, "kg", system) : `${amountOf(amount)} ${unit}`}
                 </b>{" "}
                 {what}
+                {part_of && <span className="faint">, in the {part_of.toLowerCase()} above</span>}
               </li>
             ))}
           </ul>

@@ -29,7 +29,7 @@ from mildhusk.core.cure.model import cure_model
 from mildhusk.core.errors import CoatingError
 from mildhusk.core.materials.casting_resin import CastingResin, RatioBasis
 from mildhusk.core.mixing.cup import Cup, fill_height
-from mildhusk.core.mixing.ratio import ratio_by, smallest_batch
+from mildhusk.core.mixing.ratio import smallest_charge
 from mildhusk.core.mixing.recipe import Premix, Recipe, filled_density, premix, recipe
 from mildhusk.core.wording import Unit
 
@@ -125,10 +125,8 @@ class TwoPart(Pourable):
     @property
     def smallest_kg(self) -> float:
         """Least charge whose smaller part can be read to 1 %. [kg]"""
-        ratio = ratio_by(self.mixed, self.basis)
-        if self.basis is RatioBasis.WEIGHT:
-            return smallest_batch(ratio, self._wish.scale_step_kg)
-        return smallest_batch(ratio, self._wish.volume_step_m3) * self.liquid_kg_m3
+        wish = self._wish
+        return smallest_charge(self.mixed, self.basis, wish.scale_step_kg, wish.volume_step_m3)
 
     @property
     def doses(self) -> Doses | None:

@@ -314,13 +314,8 @@ def film_times(resin: CastingResin, setup: CureSetup) -> FilmTimes:
 
 def _film(resin: CastingResin, setup: CureSetup) -> tuple[Course, FilmTimes]:
     model = cure_model(resin)
-    kinetics = _dosed_kinetics(resin, setup.catalyst)
-    around = in_film(
-        kinetics.heat_capacity_j_kg_k,
-        setup.film_m,
-        resin.density_cured_kg_m3,
-        setup.parts_k,
-        setup.mould_k,
+    kinetics, around = _on_its_mould(
+        resin, setup.film_m, setup.parts_k, setup.mould_k, setup.catalyst
     )
     last = max(model.tack_until, model.demould)
     film = _until(kinetics, around, last, resin.demould_s, setup.mould_k + COOL_WITHIN_K)
@@ -357,10 +352,7 @@ def working_time_s(
         [s]
     """
     model = cure_model(resin)
-    kinetics = _dosed_kinetics(resin, catalyst)
-    around = in_cup(
-        kinetics.heat_capacity_j_kg_k, mass_kg, resin.density_cured_kg_m3, parts_k, room_k
-    )
+    kinetics, around = _in_its_cup(resin, mass_kg, parts_k, room_k, catalyst)
     faster = kinetics.faster_at(parts_k) * kinetics.rate_1_s / model.kinetics.rate_1_s
     length = 1.2 * resin.working_time_s / faster
     while True:
@@ -393,10 +385,7 @@ def cup_course(
     -------
     Course
     """
-    kinetics = _dosed_kinetics(resin, catalyst)
-    around = in_cup(
-        kinetics.heat_capacity_j_kg_k, mass_kg, resin.density_cured_kg_m3, parts_k, room_k
-    )
+    kinetics, around = _in_its_cup(resin, mass_kg, parts_k, room_k, catalyst)
     return _until(kinetics, around, cure_model(resin).gel, _PEAK_AFTER * resin.gel_s)
 
 
@@ -423,11 +412,24 @@ def film_course(
     -------
     Course
     """
-    kinetics = _dosed_kinetics(resin, catalyst)
-    around = in_film(
-        kinetics.heat_capacity_j_kg_k, film_m, resin.density_cured_kg_m3, parts_k, mould_k
-    )
+    kinetics, around = _on_its_mould(resin, film_m, parts_k, mould_k, catalyst)
     return _until(kinetics, around, cure_model(resin).gel, _PEAK_AFTER * resin.gel_s)
+
+
+def _in_its_cup(
+    resin: CastingResin, mass_kg: float, parts_k: float, room_k: float, catalyst: float | None
+) -> tuple[Kinetics, Surroundings]:
+    kinetics = _dosed_kinetics(resin, catalyst)
+    heat, density = kinetics.heat_capacity_j_kg_k, resin.density_cured_kg_m3
+    return kinetics, in_cup(heat, mass_kg, density, parts_k, room_k)
+
+
+def _on_its_mould(
+    resin: CastingResin, film_m: float, parts_k: float, mould_k: float, catalyst: float | None
+) -> tuple[Kinetics, Surroundings]:
+    kinetics = _dosed_kinetics(resin, catalyst)
+    heat, density = kinetics.heat_capacity_j_kg_k, resin.density_cured_kg_m3
+    return kinetics, in_film(heat, film_m, density, parts_k, mould_k)
 
 
 def _dosed_kinetics(resin: CastingResin, catalyst: float | None) -> Kinetics:

@@ -105,6 +105,33 @@ def still_to_add(ratio: tuple[float, ...], poured: tuple[float, ...]) -> tuple[f
     return tuple(max(0.0, grown * part - got) for got, part in zip(poured, ratio, strict=True))
 
 
+def smallest_charge(
+    resin: CastingResin, basis: RatioBasis, scale_step_kg: float, volume_step_m3: float
+) -> float:
+    """Return the smallest charge whose smaller part is read to 1 %, weighed or measured.
+
+    Parameters
+    ----------
+    resin : CastingResin
+    basis : RatioBasis
+    scale_step_kg : float
+        Last digit of the scale. [kg]
+    volume_step_m3 : float
+        Finest mark of the cup. [m^3]
+
+    Returns
+    -------
+    float
+        A and B together. [kg]
+    """
+    ratio = ratio_by(resin, basis)
+    if basis is RatioBasis.WEIGHT:
+        return smallest_batch(ratio, scale_step_kg)
+    least_m3 = smallest_batch(ratio, volume_step_m3)
+    share_a = ratio.a / (ratio.a + ratio.b)
+    return least_m3 * (share_a * resin.density_a_kg_m3 + (1.0 - share_a) * resin.density_b_kg_m3)
+
+
 def smallest_batch(ratio: Ratio, step: float, within: float = SMALLEST_WITHIN) -> float:
     """Return the smallest A and B together whose smaller part is read to a share of itself.
 

@@ -14,11 +14,15 @@ RELEASE_KG_M2 = 0.04
 
 @dataclass(frozen=True, slots=True)
 class Beside:
-    """So much of something, in its unit: kg, l, rolls, pieces."""
+    """So much of something, in its unit: kg, l, rolls, pieces.
+
+    `part_of` names the material whose kits hold it already; empty where it is bought beside them.
+    """
 
     what: str
     amount: float
     unit: str
+    part_of: str = ""
 
 
 def besides_of_cast(sheet: CastSheet, casts: int) -> list[Beside]:
@@ -62,13 +66,15 @@ def besides_of_mould(shell: ShellMaterial, shell_m2: float, moulds: int) -> list
     list of Beside
     """
     needs = shell_needs(moulds * shell_m2, shell)
-    return [Beside(one.what, one.amount, one.unit) for one in needs]
+    return [Beside(one.what, one.amount, one.unit, shell.name) for one in needs]
 
 
 def pooled_besides(needs: Iterable[Beside]) -> tuple[Beside, ...]:
     """Add up what is alike, in the order in which each was first named."""
-    together: dict[tuple[str, str], float] = {}
+    together: dict[tuple[str, str, str], float] = {}
     for one in needs:
-        key = (one.what, one.unit)
+        key = (one.what, one.unit, one.part_of)
         together[key] = together.get(key, 0.0) + one.amount
-    return tuple(Beside(what, amount, unit) for (what, unit), amount in together.items())
+    return tuple(
+        Beside(what, amount, unit, part_of) for (what, unit, part_of), amount in together.items()
+    )
