@@ -1,5 +1,7 @@
 """Remakes docs/screenshots/ from the demo in the real browser, on a database of its own."""
 
+import csv
+import io
 import sys
 import time
 from pathlib import Path
@@ -11,9 +13,15 @@ sys.path.insert(0, str(ROOT / "tests"))
 from selenium.webdriver.common.keys import Keys  # noqa: E402
 
 from browser.chromium import Person, chromium_browser  # noqa: E402
-from browser.lookup import fetch, post, sheet_named, start_pour  # noqa: E402 - the tests' words
+from browser.lookup import (  # noqa: E402 - the tests' words
+    fetch,
+    fetch_bytes,
+    post,
+    sheet_named,
+    start_pour,
+)
 from browser.test_piece_views import _make  # noqa: E402
-from core.corpus import FORMS, dish, hollow_print  # noqa: E402
+from core.corpus import dish  # noqa: E402
 from served import demo_server  # noqa: E402
 
 FOLDER = ROOT / "docs" / "screenshots"
@@ -29,46 +37,48 @@ def _round(person: Person, address: str) -> None:
     helmet = next(one for one in fetch(address, "/pieces")["pieces"] if "helmet" in one["name"])
     mask = sheet_named(address, "chorus")
     entry = next(
-        one for one in fetch(address, "/pours")["pours"] if one["sheet_name"] == mask["name"]
+        one
+        for one in fetch(address, "/pours")["pours"]
+        if one["closed_at"] and "market day" in one["sheet_name"]
     )
-    _start_dab(address)
+    souvenir = next(
+        one for one in fetch(address, "/pours?search=souvenir")["pours"] if one["faults"]
+    )
     views = {
         "piece": (f"/pieces/{helmet['id']}", "What it will not do well"),
-        "tape": ("/pieces/by-hand", "more girths make it surer"),
         "moulds": (f"/moulds/{_mould(address)['id']}", "Rubber to mix"),
         "shelf": ("/shelf", "Slow epoxy"),
-        "chain": ("/shelf/chain", "Medium rigid urethane"),
-        "dabs": ("/shelf/dabs", "print of light-cured resin"),
+        "devices": ("/workshop", "stands still"),
         "why": (f"/sheets/{mask['id']}", "Resin to mix"),
-        "cost": (f"/sheets/{mask['id']}/cost", "Together"),
+        "log": ("/log", "Harbour mistress, souvenir"),
+        "learned": (f"/sheets/{souvenir['sheet_id']}/learned", "of your pours, since"),
         "log-entry": (f"/log/{entry['id']}", "Coat by coat"),
-        "bench-weigh": (f"/pour/{start_pour(address, 'parade')['id']}", "Measure out"),
     }
     for name, (path, words) in views.items():
         person.go(path)
         person.sees(words)
+        if name == "devices":
+            person.driver.execute_script("document.querySelector('.devices').scrollIntoView()")
+        if name == "log-entry":
+            person.until(lambda: "As it was turned" in person.text(), "both walls", 240.0)
+            person.driver.execute_script("document.querySelector('.poured-walls').scrollIntoView()")
+            time.sleep(3.0)
         if name != "why":
             _keep(person, name)
-        if name == "piece":
-            person.driver.execute_script(
-                "document.querySelector('.piece-tests').scrollIntoView({block: 'start'})"
-            )
-            person.sees("It stays in")
-            _keep(person, "piece-tests")
         if name == "why":
             person.one("[data-figure=total_charge] button").click()
             person.presses("weight needed for the wall")
             person.presses("set on the wall")
             person.sees("typical for the class")
             _keep(person, "why")
-            _cure(person, path)
     for name, title, mesh, words in (
         ("piece-question", "Offering dish", dish(28), "Is this a hollow print?"),
-        ("piece-print", "Wardens helm, printed", hollow_print(*FORMS["helmet"]), "left out"),
     ):
         person.go(f"/pieces/{_make(address, title, mesh)}")
         person.sees(words)
         _keep(person, name)
+    _read(person, address, souvenir)
+    _life(person, address)
     _settled(person, sheet_named(address, "market day")["id"])
     _walls(person, mask["id"])
     person.go("/shelf/buy")
@@ -78,11 +88,22 @@ def _round(person: Person, address: str) -> None:
         field.send_keys(casts)
     person.sees("9,180.0 g needed")
     _keep(person, "buy")
-    person.go(views["bench-weigh"][0])
-    person.presses("Both are measured")
-    person.presses("A meets B: start the clock")
-    person.sees("pour before")
-    _keep(person, "bench-clock")
+    _bench(person, address)
+
+
+def _bench(person: Person, address: str) -> None:
+    """A coat on the live scale and on the machine."""
+    pour = start_pour(address, "market day")
+    person.go(f"/pour/{pour['id']}")
+    person.presses("Weigh it on")
+    person.until(lambda: "slowly now" in person.text(), "the last grams", 60.0)
+    _keep(person, "bench-weigh")
+    person.until(lambda: "It is in the mould" in person.text(), "weighed and mixed", 120.0)
+    person.presses("It is in the mould")
+    person.presses("Start it turning")
+    person.sees("now at ")
+    time.sleep(3.0)
+    _keep(person, "bench-machine")
 
 
 def _settled(person: Person, sheet_id: str) -> None:
@@ -111,26 +132,59 @@ def _walls(person: Person, sheet_id: str) -> None:
     _keep(person, "wall")
 
 
-def _cure(person: Person, path: str) -> None:
-    person.go(path)
-    person.presses("How it cures")
-    person.sees("2 °C warmer")
-    _keep(person, "cure")
+def _read(person: Person, address: str, pour: Any) -> None:
+    """The wall of a cast as it was read, thin where the telephone rang, and how far it is off."""
+    person.go(f"/log/{pour['id']}")
+    person.presses("Simulate it")
+    person.until(lambda: "On 95 % of the face at least" in person.text(), "its wall", 240.0)
+    told = fetch(address, f"/pours/{pour['id']}/readings")
+    content = fetch_bytes(address, f"/walls/{told['simulated']}/wall.csv").decode("utf-8-sig")
+    faces = [
+        {name: float(value) for name, value in row.items()}
+        for row in csv.DictReader(io.StringIO(content))
+    ]
+    top = max(face["z_mm"] for face in faces)
+    # Seen from where the view stands at first: high on its right, a little from the front.
+    seen = [face for face in faces if 1.5 * face["x_mm"] + 2.4 * face["y_mm"] > 40.0]
+    for share, off in ((0.95, 1.05), (0.8, 0.5), (0.7, 0.8), (0.55, 1.0), (0.3, 1.1), (0.15, 0.95)):
+        face = min(seen, key=lambda one: abs(one["z_mm"] - share * top))
+        at_m = [face[name] / 1e3 for name in ("x_mm", "y_mm", "z_mm")]
+        wall_m = round(off * face["wall_mm"], 1) / 1e3
+        post(
+            address,
+            f"/pours/{pour['id']}/readings",
+            {"by": "hole", "wall_m": wall_m, "at_m": at_m},
+        )
+    person.go(f"/log/{pour['id']}")
+    person.sees("As it was poured")
+    person.driver.execute_script("document.querySelector('.readings').scrollIntoView()")
+    for name, label in (("readings", "as read"), ("difference", "difference")):
+        person.until(
+            lambda label=label: person.driver.find_elements(
+                "xpath", f"//label[contains(., '{label}')]"
+            ),
+            "the walls",
+        )
+        person.driver.find_element("xpath", f"//label[contains(., '{label}')]").click()
+        time.sleep(2.0)
+        _keep(person, name)
+
+
+def _life(person: Person, address: str) -> None:
+    """How long a mould lasts, and the control charts of its casts."""
+    moulds = fetch(address, "/moulds")["moulds"]
+    bust = next(one for one in moulds if "Harbour" in one["name"])
+    person.go(f"/moulds/{bust['id']}")
+    person.until(lambda: "Rubber to mix" in person.text(), "its study", 120.0)
+    for name, part in (("mould-life", "Its life"), ("control-chart", "Its casts")):
+        person.driver.execute_script(
+            f"document.querySelector(\"[aria-label='{part}']\").scrollIntoView()"
+        )
+        _keep(person, name)
 
 
 def _mould(address: str) -> Any:
     return next(one for one in fetch(address, "/moulds")["moulds"] if "Lamp" in one["name"])
-
-
-def _start_dab(address: str) -> None:
-    supplies = fetch(address, "/supplies")["supplies"]
-    keys = {one["key"]: one["id"] for one in supplies}
-    body = {
-        "first_id": keys["rubber-addition-firm"],
-        "second_id": keys["printed-resin"],
-        "note": "Under the chin, washed and cured twice.",
-    }
-    post(address, "/dab-tests", body)
 
 
 def _keep(person: Person, name: str) -> None:

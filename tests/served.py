@@ -89,11 +89,12 @@ def worker(database_url: str) -> Iterator[BaseProcess]:
 
 
 class Server:
-    """`mildhusk.launch` on any free port."""
+    """`mildhusk.launch` on any free port, unless one is given."""
 
     def __init__(self, database_url: str, *words: str) -> None:
+        port = [] if "--port" in words else ["--port", "0"]
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "mildhusk.launch", "--port", "0", *words],
+            [sys.executable, "-m", "mildhusk.launch", *port, *words],
             env={**os.environ, "DATABASE_URL": database_url},
             stdout=subprocess.PIPE,
             text=True,
@@ -106,6 +107,10 @@ class Server:
         """End every process that answers, as a power cut would; what keeps them goes on."""
         for one in processes_below(self.process.pid, "husk-server"):
             os.kill(one, signal.SIGKILL)
+
+    def kill(self, process: int) -> None:
+        """End one of its processes, as a power cut would."""
+        os.kill(process, signal.SIGKILL)
 
     def stop(self, how: signal.Signals = signal.SIGTERM) -> int:
         """End it, and return its exit code."""

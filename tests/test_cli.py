@@ -621,3 +621,69 @@ def test_a_coat_that_cannot_be_is_one_sentence(ball, tmp_path):
         assert done.returncode == 2, words
         assert said in done.stderr
         assert done.stderr.count("\n") == 1
+
+
+# --- a log, and what it teaches ---
+
+
+def _log(tmp_path, lost=(0.12, 0.118, 0.123), **first):
+    pours = [
+        {
+            "started_at": f"2026-03-0{at}T12:00:00Z", "closed_at": f"2026-03-0{at}T14:00:00Z",
+            "sheet": "Mask", "piece": "Mask", "resin": "Fast rigid", "status": "cast",
+            "mould": "Glove", "cast_number": at, "state": "out", "for_whom": "", "place": "",
+            "planned_g": 200.0, "poured_g": 200.0, "planned_cast_g": 190.0,
+            "cast_g": 200.0 * (1.0 - loss), "faults": ["Thin place"] if at == 1 else [],
+            "note": "", "coats": [], "lot": "blue lids",
+            "lesson": {"loss": {"value": loss}},
+            "readings": [
+                {"by": "hole", "place": "brow", "wall_mm": 2.0 + at, "light": None,
+                 "simulated_mm": None}
+            ],
+        }
+        for at, loss in enumerate(lost, 1)
+    ]  # fmt: skip
+    pours[0] |= first
+    path = tmp_path / "log.json"
+    path.write_text(json.dumps(pours[::-1]))
+    return path
+
+
+def test_log_tells_what_was_poured(tmp_path):
+    path = _log(tmp_path)
+    said = husk("log", path)
+    assert said.returncode == 0, said.stderr
+    assert "3 pours, 3 casts, 0 spoilt" in said.stdout
+    assert "of what was mixed 88.0 % stayed in the casts" in said.stdout
+    assert "1 x Thin place" in said.stdout
+    found = json.loads(husk("log", path, "--search", "thin", "--json").stdout)
+    assert (found["pours"], found["faults"]) == (1, {"Thin place": 1})
+
+
+def test_learn_tells_what_a_log_teaches(tmp_path):
+    path = _log(tmp_path)
+    told = {one["key"]: one for one in json.loads(husk("learn", path, "--json").stdout)}
+    assert told["loss"]["pours"] == 3
+    assert told["loss"]["low"] < 0.12 < told["loss"]["high"]
+    assert told["time_factor"]["pours"] == 0
+    said = husk("learn", path)
+    assert "Fast rigid, lot 'blue lids', Glove" in said.stdout
+    assert "from 3 of your pours, since 2026-03-01" in said.stdout
+
+
+def test_what_is_no_log_is_one_line(tmp_path):
+    missing = tmp_path / "none.json"
+    wrong = tmp_path / "wrong.json"
+    wrong.write_text('[{"sheet": 1}]')
+    nothing = tmp_path / "nothing.json"
+    nothing.write_text(_log(tmp_path, lost=(0.1,), lesson=None).read_text())
+    for words, what in (
+        (("log", missing), "cannot be read"),
+        (("learn", wrong), "This is no log"),
+        (("learn", nothing), "No pour of this log teaches"),
+        (("learn", _log(tmp_path), "--resin", "Slow"), "no resin 'Slow'"),
+    ):
+        said = husk(*words)
+        assert (said.returncode, said.stdout) == (2, "")
+        assert what in said.stderr
+        assert said.stderr.count("\n") == 1

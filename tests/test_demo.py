@@ -14,7 +14,7 @@ from mildhusk.core.geometry.reading import read_stl
 from mildhusk.core.geometry.wall_volume import ShellCurve, shell_volume
 from mildhusk.demo.scenario import fill
 from mildhusk.demo.shapes import bust_stl, half_mask_stl, helmet_stl
-from mildhusk.services.pours import comparison_of
+from mildhusk.services.pour_facts import comparison_of
 from mildhusk.services.sheets import plan_of
 from mildhusk.services.transaction import Transaction
 from mildhusk.store.tables import CastSheetRow, LotRow, Pour, PourStatus
@@ -57,7 +57,7 @@ def scene(engine):
 
 def test_every_sheet_can_be_poured_as_it_stands(scene):
     rows = scene.scalars(select(CastSheetRow)).all()
-    assert len(rows) == 7
+    assert len(rows) == 8
     for row in rows:
         plan = plan_of(Transaction(scene, row.workshop_id, NOW), row)
         assert all(f.severity is not Severity.STOP for f in sheet_findings(plan))
@@ -70,7 +70,10 @@ def test_logged_pours_stay_near_their_plans_and_lose_something(scene):
         compared = comparison_of(pour)
         assert compared.poured_kg == pytest.approx(compared.planned_kg, rel=0.02)
         if compared.stayed_share is not None:
-            assert 0.85 < compared.stayed_share < 1.0
+            # What a plan says stays on lid and rim is in no cast.
+            planned = compared.planned_cast_kg / compared.planned_kg
+            assert 0.9 < compared.stayed_share / planned < 1.02
+            assert compared.stayed_share < 1.0
         for coat in pour.coats:
             assert coat.weighed_at <= coat.mixed_at <= coat.poured_at <= coat.gelled_at <= NOW
 

@@ -1,6 +1,7 @@
 """A database of an earlier release becomes one of this, and nothing in it is lost."""
 
 import json
+from datetime import datetime
 from uuid import UUID, uuid4
 
 import pytest
@@ -12,7 +13,8 @@ from mildhusk.core.casting.plan import plan_cast
 from mildhusk.core.casting.pour_plan import PourPlan
 from mildhusk.core.materials.catalogue import record_of
 from mildhusk.services.files import content_of
-from mildhusk.services.pours import find_pour, followed_by
+from mildhusk.services.pour_facts import followed_by
+from mildhusk.services.pours import find_pour
 from mildhusk.services.sheets import find_sheet, plan_of
 from mildhusk.services.transaction import Transaction
 from mildhusk.services.workshop import equipment_here, found_workshop
@@ -80,7 +82,7 @@ def test_what_a_release_kept_is_read_by_the_next(url):
     migrate(engine)
     with open_sessions(engine).begin() as session:
         assert found_workshop(session, WHEN) == HOME
-        at = Transaction(session, HOME, WHEN)
+        at = Transaction(session, HOME, datetime.fromisoformat(WHEN))
         assert (equipment_here(at).opens_h, equipment_here(at).closes_h) == (7.0, 18.0)
         assert content_of(at, "a" * 64) == STL
         before = plan_cast(FACE, RESIN, WISH)

@@ -6,6 +6,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 
 import { App } from "./app/App";
+import { keepForTheBench } from "./app/offline";
 
 const root = document.getElementById("root");
 if (!root) throw new Error("The page has no root element.");
@@ -14,3 +15,4 @@ createRoot(root).render(
     <App />
   </StrictMode>,
 );
+keepForTheBench();

@@ -18,6 +18,8 @@ _BINARIES = Path("/usr/lib/postgresql")
 _USER = "husk"
 _DATABASE = "husk"
 _PID_FILE_PORT_LINE = 3
+_CONNECTIONS = 400
+"""Ten processes that answer, each with one more that hears what happens, and the workers. [1]"""
 # For tests only: what a power cut may lose there, nobody misses.
 _TRUSTS = re.compile(r"^((?:local|host)\s.*\s)trust\s*$", re.DOTALL)
 _CARELESS = ("fsync=off", "synchronous_commit=off", "full_page_writes=off")
@@ -58,6 +60,7 @@ class Cluster:
                 "listen_addresses=127.0.0.1",
                 f"port={self._known_port}",
                 "unix_socket_directories=",
+                f"max_connections={_CONNECTIONS}",
                 *(_CARELESS if self.careless else ()),
             ]
             options = " ".join(f"-c {setting}" for setting in settings)

@@ -27,6 +27,8 @@ from mildhusk.api.guards import LOOPBACK
 from mildhusk.core.casting.rehearsal import rehearse
 from mildhusk.demo.scenario import fill
 from mildhusk.jobs.queue import PostgresQueue
+from mildhusk.jobs.standing_in import stand_in
+from mildhusk.jobs.tending import tend
 from mildhusk.jobs.worker import work
 from mildhusk.services.workshop import found_workshop
 from mildhusk.store.database import migrate, open_engine, open_sessions
@@ -50,6 +52,8 @@ def main() -> int:
             # One more does what is short: no upload waits for a simulation.
             ("husk-worker", partial(work, address, SHORT_JOBS)),
             *(("husk-worker", partial(work, address)) for _ in range(max(given.workers, 1))),
+            ("husk-devices", partial(tend, address)),
+            *((("husk-standins", partial(stand_in, address)),) if given.demo else ()),
         ]
     )
     return 0

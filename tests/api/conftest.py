@@ -8,12 +8,14 @@ from typing import Any
 from uuid import UUID
 
 import pytest
+from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session, sessionmaker
 
 from core.shapes import half_sphere, stl_bytes
 from mildhusk.api.app import create_app
+from mildhusk.api.common import Backstage, set_backstage
 from mildhusk.jobs.running import RefusedError, Runner
 from mildhusk.services.workshop import found_workshop
 from mildhusk.store.tables import JobKind, JobStatus
@@ -87,8 +89,22 @@ class QueueInThisThread:
         self._states[number] = JobStatus.CANCELLED
 
 
+@pytest.fixture(scope="session")
+def workshop_id(engine: Engine) -> UUID:
+    """The workshop that every test begins with."""
+    with sessionmaker(bind=engine).begin() as session:
+        return found_workshop(session, START)
+
+
+@pytest.fixture(scope="session")
+def app(engine: Engine, workshop_id: UUID) -> Flask:
+    """The application; made once, as its routes take long to lay."""
+    sessions = sessionmaker(bind=engine)
+    return create_app(sessions, QueueInThisThread(sessions, Clock()), workshop_id)
+
+
 @pytest.fixture
-def client(engine: Engine, clock: Clock) -> Iterator[FlaskClient]:
+def client(app: Flask, engine: Engine, workshop_id: UUID, clock: Clock) -> Iterator[FlaskClient]:
     with engine.connect() as connection, connection.begin() as transaction:
         sessions = sessionmaker(
             bind=connection,
@@ -96,10 +112,9 @@ def client(engine: Engine, clock: Clock) -> Iterator[FlaskClient]:
             join_transaction_mode="create_savepoint",
             expire_on_commit=False,
         )
-        with sessions.begin() as session:
-            workshop_id = found_workshop(session, clock())
         queue = QueueInThisThread(sessions, clock)
-        made = create_app(sessions, queue, workshop_id, clock=clock).test_client()
+        set_backstage(app, Backstage(sessions, workshop_id, clock, queue))
+        made = app.test_client()
         made.environ_base["HTTP_X_MILD_HUSK"] = "page"
         yield made
         transaction.rollback()

@@ -227,6 +227,7 @@ def poured_once(client, clock, sheet, late):
 
 def test_gel_times_that_were_measured_recalibrate_the_lot(client, clock, sheet):
     poured_once(client, clock, sheet, 1.25)
+    poured_once(client, clock, sheet, 1.25)
     plan = client.get(f"{API}/sheets/{sheet['id']}").json["plan"]
     finding = next(one for one in plan["findings"] if one["id"] == "learned-times")
     factor = finding["action"]["value"]

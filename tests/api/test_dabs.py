@@ -60,25 +60,47 @@ def test_a_dab_is_judged_once(client, dab):
     assert_problem(judge(client, dab, "cured"), 409, "judged already")
 
 
-def test_a_photo_is_kept_and_shown_as_it_is(client, dab):
-    picture = io.BytesIO()
-    Image.new("RGB", (8, 8), "grey").save(picture, "PNG")
+def test_a_photo_is_kept_small_and_upright_with_nothing_of_the_camera(client, dab):
+    """Exif 2.3, tags 0x0112 (orientation 6: turned a quarter), 0x010F (maker), 0x8825 (place)."""
+    picture, written = io.BytesIO(), Image.Exif()
+    written[0x0112], written[0x010F] = 6, "a camera"
+    written.get_ifd(0x8825)[1] = "N"
+    taken = Image.new("RGB", (3000, 1500), "grey")
+    taken.paste("red", (0, 0, 3000, 100))
+    taken.save(picture, "JPEG", exif=written)
+    assert b"a camera" in picture.getvalue()
     address = f"{API}/dab-tests/{dab['id']}/photo"
     assert_problem(client.get(address), 404, "no photo")
     sent = client.post(address, data={"file": (io.BytesIO(picture.getvalue()), "dab.png")})
     assert sent.json["has_photo"] is True
     shown = client.get(address)
-    assert (shown.data, shown.content_type) == (picture.getvalue(), "image/png")
+    assert shown.content_type == "image/jpeg"
+    small = Image.open(io.BytesIO(shown.data))
+    assert small.size == (800, 1600)
+    assert not small.getexif()
+    # The camera's upper edge is the right one of a picture that was taken turned.
+    red, _, blue = small.getpixel((795, 800))
+    assert red > 2 * blue
 
 
 @pytest.mark.parametrize(
     ("content", "said"),
-    [(b"", "no photo"), (b"<svg/>", "no photo"), (b"\xff\xd8\xff" + bytes(9_000_000), "9 MB")],
+    [
+        (b"", "no picture"),
+        (b"<svg/>", "no picture"),
+        (b"\xff\xd8\xff" + bytes(9_000), "no picture"),
+    ],
 )
 def test_what_is_no_photo_is_refused(client, dab, content, said):
     address = f"{API}/dab-tests/{dab['id']}/photo"
     refused = client.post(address, **form_with(content, "dab.jpg"))
     assert_problem(refused, 422, said, "file")
+
+
+def test_a_photo_of_80_mb_is_too_large(client, dab):
+    address = f"{API}/dab-tests/{dab['id']}/photo"
+    refused = client.post(address, **form_with(b"\xff\xd8\xff" + bytes(80_000_000), "dab.jpg"))
+    assert_problem(refused, 413, "More than 20 MB")
 
 
 def test_bad_dabs_are_told_and_a_dab_can_be_forgotten(client, dab, supply):

@@ -154,7 +154,7 @@ def test_soft_places_own_coats_and_removed_clay_are_kept(client, body, material)
     assert_problem(client.post(f"{API}/moulds", json=both), 422, "either the weight", "clay")
 
 
-def test_a_mould_lives_casts_tears_and_retires(client, mould):
+def test_a_mould_lives_casts_tears_and_retires(client, clock, mould):
     address = f"{API}/moulds/{mould['id']}"
     for check in mould["checks"]:
         client.put(f"{address}/checks", json={"check": check["id"], "done": True})
@@ -164,6 +164,7 @@ def test_a_mould_lives_casts_tears_and_retires(client, mould):
     assert once["casts_so_far"] == 1
     # Every cast wants them anew.
     assert not any(one["done_at"] for one in once["checks"])
+    clock.pass_seconds(60)
     torn = client.post(f"{address}/events", json={"kind": "tear", "note": "Left ear, 6 mm."}).json
     assert [one["kind"] for one in torn["events"]] == ["tear", "cast"]
     assert client.put(f"{address}/retired", json={"retired": True}).json["retired_at"]

@@ -1,6 +1,7 @@
 """Pours through the API: ticked off in order, closed once, read in the log."""
 
-from datetime import timedelta
+from datetime import datetime, timedelta
+from uuid import uuid4
 
 import pytest
 from sqlalchemy.orm import Session
@@ -186,3 +187,74 @@ def test_a_step_that_fails_half_way_leaves_nothing(client, pour, monkeypatch):
     assert_problem(failed, 500, "nothing was saved")
     now = client.get(f"{API}/pours/{pour['id']}").json
     assert now["next_step"] == {"coat": 1, "step": "weigh"}
+
+
+def test_a_press_sent_twice_counts_once_and_later_ones_do_not_undo_it(client, pour, tick):
+    """Its answer was lost on the way, so the browser sends it again; the second changes nothing."""
+    key, other = str(uuid4()), str(uuid4())
+    first = tick(1, "weigh", press=key, parts={"a": 0.0512, "b": 0.0461})
+    tick(1, "mix", press=other)
+    again = tick(1, "weigh", press=key, parts={"a": 0.9, "b": 0.9})
+    assert again.status_code == 200
+    coat = again.json["coats"][0]
+    assert (coat["a_kg"], coat["weighed_at"]) == (0.0512, first.json["coats"][0]["weighed_at"])
+    assert again.json["next_step"] == {"coat": 1, "step": "pour"}
+    address = f"{API}/pours/{pour['id']}/steps/last"
+    back = {"press": str(uuid4()), "coat": 1, "step": "mix"}
+    for _ in range(2):
+        assert client.delete(address, query_string=back).json["next_step"]["step"] == "mix"
+    # A new press of a step that is done is no repetition.
+    assert_problem(tick(1, "weigh", press=str(uuid4())), 409, "already")
+
+
+def test_a_tick_is_taken_back_only_while_it_is_the_last(client, pour, tick):
+    tick(1, "weigh")
+    tick(1, "mix")
+    address = f"{API}/pours/{pour['id']}/steps/last"
+    stale = client.delete(address, query_string={"coat": 1, "step": "weigh"})
+    assert_problem(stale, 409, "coat 1 was mixed since")
+
+
+def test_a_pour_is_closed_when_it_was_pressed_and_once(client, poured, clock):
+    clock.pass_seconds(100)
+    pressed = (clock.now - timedelta(seconds=40)).isoformat()
+    body = {"status": "cast", "cast_kg": 0.27, "press": str(uuid4()), "at": pressed}
+    address = f"{API}/pours/{poured['id']}/close"
+    closed = client.post(address, json=body).json
+    assert closed["closed_at"].startswith("2026-06-01T12:03:00")
+    assert client.post(address, json=body).json["closed_at"] == closed["closed_at"]
+    assert_problem(client.post(address, json={**body, "press": str(uuid4())}), 409, "closed at")
+
+
+def test_the_key_of_another_pours_press_is_refused(client, tick, sheet):
+    key = str(uuid4())
+    tick(1, "weigh", press=key)
+    other = client.post(f"{API}/pours", json={"sheet_id": sheet["id"]}).json
+    step = {"coat": 1, "step": "weigh", "press": key, "parts": {"a": 0.05, "b": 0.045}}
+    refused = client.post(f"{API}/pours/{other['id']}/steps", json=step)
+    assert_problem(refused, 422, "another pour's", "press")
+
+
+def test_a_missed_window_is_said_with_the_wall_there_is_and_one_may_stop(client, pour, tick, clock):
+    for step in PourStep:
+        tick(1, step)
+    address = f"{API}/pours/{pour['id']}"
+    assert client.get(address).json["missed"] is None
+    first, *_ = coats = pour["plan"]["coats"]
+    mixed = datetime.fromisoformat(client.get(address).json["coats"][0]["mixed_at"])
+    clock.now = mixed + timedelta(seconds=first["next_until_s"] + 240.0)
+    missed = client.get(address).json["missed"]
+    assert (missed["coat"], missed["is_hard"]) == (2, pour["plan"]["demould_s"] < 240.0)
+    assert missed["late_s"] == pytest.approx(240.0)
+    assert missed["wall_m"] == first["wall_m"]
+    assert missed["wanted_m"] == pytest.approx(sum(one["wall_m"] for one in coats))
+    clock.now = mixed + timedelta(seconds=pour["plan"]["demould_s"] + first["next_until_s"])
+    assert client.get(address).json["missed"]["is_hard"]
+    # Somebody weighs and mixes all the same: then nothing is left to decide.
+    tick(2, "weigh")
+    begun = client.post(f"{address}/close", json={"status": "cast", "cast_kg": 0.09})
+    assert_problem(begun, 409, "A coat is not ticked off yet")
+    client.delete(f"{address}/steps/last")
+    closed = client.post(f"{address}/close", json={"status": "cast", "cast_kg": 0.09}).json
+    assert (closed["status"], closed["missed"]) == ("cast", None)
+    assert closed["comparison"]["poured_kg"] == pytest.approx(0.095)

@@ -1,10 +1,12 @@
 """Headless Chromium from Debian's packages, and words for what a person does with it."""
 
+import os
 import shutil
+import signal
 import tempfile
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import TypeVar
 
@@ -23,6 +25,7 @@ _FLAGS = """
 """
 AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
 PATIENCE_S = 40.0
+_STILL_FOR_S = 0.03
 T = TypeVar("T")
 
 
@@ -38,6 +41,63 @@ def chromium_browser(*more: str) -> Iterator[webdriver.Chrome]:
         shutil.rmtree(profile, ignore_errors=True)
 
 
+@contextmanager
+def tablet(clock_ahead_s: float = 0.0) -> Iterator["Tablet"]:
+    """A browser that can be killed and started again, on a machine whose clock is wrong."""
+    profile = tempfile.mkdtemp(prefix="mildhusk-tablet-")
+    made = Tablet(profile, clock_ahead_s)
+    try:
+        yield made
+    finally:
+        made.kill()
+        shutil.rmtree(profile, ignore_errors=True)
+
+
+class Tablet:
+    """A browser with what it keeps."""
+
+    def __init__(self, profile: str, clock_ahead_s: float) -> None:
+        self._profile, self._ahead_ms = profile, round(clock_ahead_s * 1e3)
+        self.driver = self._start()
+
+    def _start(self) -> webdriver.Chrome:
+        driver = _started(self._profile)
+        shift = (
+            "{const own = Date, ahead = %d; Date = class extends own {"
+            "constructor(...a) { if (a.length) super(...a); else super(own.now() + ahead); }"
+            "static now() { return own.now() + ahead; } };}"
+        )
+        source = {"source": shift % self._ahead_ms}
+        driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", source)
+        return driver
+
+    def kill(self) -> None:
+        """End it as a dead battery does."""
+        for one in _pids_with(self._profile):
+            with suppress(ProcessLookupError):
+                os.kill(one, signal.SIGKILL)
+        with suppress(Exception):
+            self.driver.quit()
+
+    def switch_on(self) -> webdriver.Chrome:
+        """Start it again with what it kept."""
+        # The lock of the one that was killed.
+        for left in Path(self._profile).glob("Singleton*"):
+            left.unlink()
+        self.driver = self._start()
+        return self.driver
+
+
+def _pids_with(word: str) -> list[int]:
+    found = []
+    for line in Path("/proc").glob("[0-9]*/cmdline"):
+        with suppress(OSError):
+            said = line.read_text("utf-8", "replace")
+            if f"--user-data-dir={word}" in said and "chromedriver" not in said:
+                found.append(int(line.parent.name))
+    return found
+
+
 def _started(profile: str, *more: str) -> webdriver.Chrome:
     options = webdriver.ChromeOptions()
     options.binary_location = "/usr/bin/chromium"
@@ -51,6 +111,15 @@ def _started(profile: str, *more: str) -> webdriver.Chrome:
     still = {"features": [{"name": "prefers-reduced-motion", "value": "reduce"}]}
     driver.execute_cdp_cmd("Emulation.setEmulatedMedia", still)
     return driver
+
+
+_SMALL = """
+return [...document.querySelectorAll(arguments[0] + " :is(a, button, input, [role=button])")]
+  .filter((one) => one.checkVisibility({visibilityProperty: true}))
+  .map((one) => [one, (one.closest(".ant-input-affix-wrapper") ?? one).getBoundingClientRect()])
+  .filter(([, {width, height}]) => width > 0 && (width < 44 || height < 44))
+  .map(([one, {width, height}]) => `${one.innerText || one.className}: ${width} x ${height}`);
+"""
 
 
 class Person:
@@ -82,7 +151,7 @@ class Person:
                     return found
             except (NoSuchElementException, StaleElementReferenceException):
                 pass
-            assert time.monotonic() < end, f"never saw {what}; the page reads: {self.text()[:600]}"
+            assert time.monotonic() < end, f"never saw {what}; the page reads: {self.text()[:3000]}"
             # What takes long is not slowed down by looking.
             time.sleep(pause)
             pause = min(1.3 * pause, 0.5)
@@ -120,12 +189,18 @@ class Person:
 
         def look() -> bool:
             for found in self.driver.find_elements(By.XPATH, path):
-                if found.is_displayed() and found.is_enabled():
+                if found.is_displayed() and found.is_enabled() and self._stands_still(found):
                     found.click()
                     return True
             return False
 
         self.until(look, f"button {name!r}")
+
+    def _stands_still(self, element: WebElement) -> bool:
+        """Whether a press would meet it: a person presses nothing that moves."""
+        before = element.rect
+        time.sleep(_STILL_FOR_S)
+        return bool(element.rect == before)
 
     def figure(self, name: str) -> str:
         """What a figure of the sheet shows."""
@@ -144,6 +219,10 @@ class Person:
             if one["impact"] in ("serious", "critical")
             for node in one["nodes"]
         ]
+
+    def small_targets(self, within: str) -> list[str]:
+        """What can be pressed of a part of the page and is smaller than a gloved finger: 44 px."""
+        return list(self.driver.execute_script(_SMALL, within))
 
     def console_errors(self) -> list[str]:
         return [

@@ -24,8 +24,10 @@ def start_pour(address: str, words: str) -> dict[str, Any]:
     return post(address, "/pours", {"sheet_id": sheet_named(address, words)["id"]})
 
 
-def post(address: str, path: str, body: dict[str, Any]) -> dict[str, Any]:
+def post(address: str, path: str, body: dict[str, Any], method: str = "POST") -> dict[str, Any]:
     kind = {"Content-Type": "application/json", "X-Mild-Husk": "test"}
-    request = urllib.request.Request(f"{address}api/v1{path}", json.dumps(body).encode(), kind)
+    request = urllib.request.Request(
+        f"{address}api/v1{path}", json.dumps(body).encode(), kind, method=method
+    )
     with urllib.request.urlopen(request, timeout=20) as answer:
         return dict(json.load(answer))

@@ -39,7 +39,8 @@ def test_a_mould_is_studied_when_it_is_opened_and_planned_to_the_coat(person, ad
     person.sees("The catalyst is 20 %; give 8 % to 12 %")
     assert person.complaints() == []
     # A refusal is told by its status, which the browser writes down.
-    assert all("422" in one for one in person.console_errors())
+    errors = person.console_errors()
+    assert all("422" in one for one in errors), errors
 
 
 def test_a_mould_is_built_otherwise_and_lives(person, address):

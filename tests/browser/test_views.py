@@ -45,6 +45,17 @@ VIEWS = {
     "bench": (lambda a: f"/pour/{start_pour(a, 'shop window')['id']}", "Measure out"),
     "log": (lambda _: "/log", "Harbour mistress"),
     "log entry": (lambda a: f"/log/{_first(a, 'pours')}", "Coat by coat"),
+    "runs": (lambda _: "/log/runs", "Begin the run"),
+    "what was learned": (lambda a: f"{_mask_sheet(a)}/learned", "Loss in cup and on stick"),
+    "pours beside each other": (
+        lambda a: (
+            "/log/beside?"
+            + "&".join(
+                f"pour={one['id']}" for one in fetch(a, "/pours?search=souvenir")["pours"][:3]
+            )
+        ),
+        "What came of it",
+    ),
     "workshop": (lambda _: "/workshop", "Largest mixing cup"),
     "nowhere": (lambda _: "/nowhere/at/all", "nothing at this address"),
 }
@@ -78,9 +89,11 @@ def test_every_step_at_the_bench_is_accessible(person, address):
         ):
             person.sees(button)
             assert person.complaints() == []
+            assert person.small_targets(".bench") == []
             person.presses(button)
     person.sees("It is out: close the pour")
     assert person.complaints() == []
+    assert person.small_targets(".bench") == []
 
 
 def test_dialogs_are_accessible(person, address):
@@ -115,7 +128,12 @@ def test_the_desk_can_be_worked_with_the_keyboard_alone(person):
     for _ in range(14):
         person.driver.switch_to.active_element.send_keys(Keys.TAB)
         focused = person.driver.switch_to.active_element
-        outline = focused.value_of_css_property("outline-style")
+        # A field with something beside its text shows the focus round both.
+        outline = person.driver.execute_script(
+            "const whole = arguments[0].closest('.ant-input-affix-wrapper') ?? arguments[0];"
+            "return getComputedStyle(whole).outlineStyle",
+            focused,
+        )
         assert outline != "none", focused.get_attribute("outerHTML")
         seen.add(focused.text)
     assert {"Shelf", "Cast sheets", "Pour"} <= seen

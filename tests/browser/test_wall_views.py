@@ -5,7 +5,8 @@ from selenium.webdriver.common.keys import Keys
 
 from browser.lookup import fetch_bytes, sheet_named
 
-_LONG_S = 180.0
+_LONG_S = 600.0
+"""A worker steps back for whatever else the machine does."""
 
 
 def _open_wall(person, address, words="chorus"):

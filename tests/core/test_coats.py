@@ -23,7 +23,6 @@ from mildhusk.core.equipment import Equipment
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.findings import Severity
 from mildhusk.core.geometry.measure import measure_face
-from mildhusk.core.learning.gel_times import LearnedTimes, learn_times
 from mildhusk.core.materials.catalogue import shipped_materials
 from mildhusk.core.materials.kinds import MeltedClay
 from mildhusk.core.mixing.cup import Cup
@@ -352,29 +351,6 @@ def test_learned_times_stretch_the_whole_clock():
     assert retimed(RESIN, 1.0) is RESIN
     with pytest.raises(ConditionError, match="factor on the resin's times"):
         planned(time_factor=9.0)
-
-
-def test_measured_gel_times_are_averaged_and_outliers_left_out():
-    """Exact: the geometric mean of 1/2 and 2 is 1."""
-    learned = learn_times((0.5, 2.0), "blue lids")
-    assert learned is not None
-    assert learned.factor == pytest.approx(1.0)
-    assert (learned.coats, learned.lot) == (2, "blue lids")
-    assert learn_times((1.2,), "") is None
-    sane = learn_times((1.1, 1.1, 40.0), "")
-    assert sane is not None
-    assert (sane.coats, sane.factor) == (2, pytest.approx(1.1))
-
-
-def test_what_was_learned_is_proposed_once():
-    known = Known(learned=LearnedTimes(1.15, 6, 0.05, "blue lids"))
-    action = next(
-        one.action for one in sheet_findings(planned(), known) if one.id == "learned-times"
-    )
-    assert action is not None
-    assert (action.field, action.value) == ("time_factor", 1.15)
-    taken = sheet_findings(planned(time_factor=1.15), known)
-    assert "learned-times" not in {one.id for one in taken}
 
 
 def test_a_filler_is_told_with_what_it_does_to_the_mix():

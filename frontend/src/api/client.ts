@@ -71,7 +71,25 @@ export type SheetQuestion = Schemas["SheetRequest"];
 export type Pour = Schemas["PourShape"];
 export type PourSummary = Schemas["PourSummary"];
 export type PouredCoat = Schemas["PouredCoatShape"];
+export type FaultKind = Schemas["FaultKind"];
+export type PourFault = Schemas["FaultShape"];
+export type LikelyCause = Schemas["LikelyCauseShape"];
+export type CastState = Schemas["CastState"];
+export type Readings = Schemas["ReadingList"];
+export type Reading = Schemas["ReadingShape"];
+export type NewReading = Schemas["NewReadingBody"];
+export type Picture = Schemas["PictureShape"];
+export type Learned = Schemas["Learned"];
+export type CastRun = Schemas["CastRunShape"];
+export type CastCharts = Schemas["CastCharts"];
+export type ControlChart = Schemas["ControlChart"];
+export type MouldLife = Schemas["MouldLife"];
+export type Beside = Schemas["BesideEachOther"];
+export type Difference = Schemas["Difference"];
 export type PourStep = Schemas["PourStep"];
+export type Device = Schemas["DeviceShape"];
+export type DeviceKind = Schemas["DeviceKind"];
+export type Fault = Schemas["Fault"];
 export type Workshop = Schemas["WorkshopShape"];
 
 /** An answer of the server that is not a success: a sentence, and the fields it is about. */
@@ -127,12 +145,13 @@ export function sentenceOf(error: unknown): string {
 }
 
 /** The body of a form with one file; the generated type says string where a file is meant. */
-export function fileBody(file: File) {
+export function fileBody(file: File, more: Readonly<Record<string, string>> = {}) {
   return {
     body: { file: file as unknown as string },
     bodySerializer: () => {
       const form = new FormData();
       form.append("file", file);
+      for (const [name, value] of Object.entries(more)) form.append(name, value);
       return form;
     },
   };

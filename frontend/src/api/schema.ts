@@ -176,6 +176,145 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/devices": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The devices */
+    get: operations["devices_index_devices_get"];
+    put?: never;
+    /** Add a device */
+    post: operations["devices_add_devices_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/devices/{id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /** Change a device */
+    put: operations["devices_change_devices__uuid_id__put"];
+    post?: never;
+    /** Remove a device */
+    delete: operations["devices_remove_devices__uuid_id__delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/devices/{id}/fault": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Fail a stand-in */
+    post: operations["devices_fail_devices__uuid_id__fault_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/devices/{id}/start": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Start a machine */
+    post: operations["devices_start_devices__uuid_id__start_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/devices/{id}/stop": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Stop a machine */
+    post: operations["devices_stop_devices__uuid_id__stop_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/fault-kinds": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The kinds of faults */
+    get: operations["faults_kinds_fault_kinds_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/faults/{id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /** Say more of a fault */
+    put: operations["faults_change_faults__uuid_id__put"];
+    post?: never;
+    /** Take a fault off the log */
+    delete: operations["faults_remove_faults__uuid_id__delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/faults/{id}/mend": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Mend the sheet */
+    post: operations["faults_mend_faults__uuid_id__mend_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/forms/{kind}": {
     parameters: {
       query?: never;
@@ -240,6 +379,40 @@ export interface paths {
     post?: never;
     /** Cancel a job */
     delete: operations["jobs_cancel_jobs__uuid_id__delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/log.csv": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The whole log as CSV, a row a pour */
+    get: operations["pours_as_csv_log_csv_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/log.json": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The whole log, coat by coat */
+    get: operations["pours_as_json_log_json_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
     options?: never;
     head?: never;
     patch?: never;
@@ -508,6 +681,57 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/moulds/{id}/album.pdf": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The casts of a mould with their pictures, as PDF */
+    get: operations["runs_album_moulds__uuid_id__album_pdf_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/moulds/{id}/casts": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Casts of a mould */
+    get: operations["pours_casts_of_mould_moulds__uuid_id__casts_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/moulds/{id}/charts": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Control charts of a mould's casts */
+    get: operations["runs_charts_moulds__uuid_id__charts_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/moulds/{id}/checks": {
     parameters: {
       query?: never;
@@ -536,6 +760,23 @@ export interface paths {
     put?: never;
     /** What happened */
     post: operations["mould_life_happened_moulds__uuid_id__events_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/moulds/{id}/life": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** How long a mould lasts */
+    get: operations["runs_life_moulds__uuid_id__life_get"];
+    put?: never;
+    post?: never;
     delete?: never;
     options?: never;
     head?: never;
@@ -605,6 +846,41 @@ export interface paths {
     /** Study its piece */
     post: operations["moulds_study_moulds__uuid_id__study_post"];
     delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/now": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The time it is here */
+    get: operations["live_now_now_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pictures/{id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** A picture */
+    get: operations["readings_picture_pictures__uuid_id__get"];
+    put?: never;
+    post?: never;
+    /** Take a picture off */
+    delete: operations["readings_remove_picture_pictures__uuid_id__delete"];
     options?: never;
     head?: never;
     patch?: never;
@@ -869,6 +1145,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/pours/beside": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Two to four pours beside each other: what differed, what came of it */
+    get: operations["runs_beside_pours_beside_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/pours/{id}": {
     parameters: {
       query?: never;
@@ -879,6 +1172,23 @@ export interface paths {
     /** One pour */
     get: operations["pours_show_pours__uuid_id__get"];
     put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pours/{id}/cast": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /** What became of it */
+    put: operations["pours_edit_cast_pours__uuid_id__cast_put"];
     post?: never;
     delete?: never;
     options?: never;
@@ -903,6 +1213,92 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/pours/{id}/coats/{coat}/turning": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Record how the mould is turned, by a tablet strapped to it */
+    post: operations["pours_record_turning_pours__uuid_id__coats__int_coat__turning_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pours/{id}/coats/{coat}/turning.json": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** How the mould was really turned for a coat */
+    get: operations["pours_turning_pours__uuid_id__coats__int_coat__turning_json_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pours/{id}/faults": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Faults of a pour */
+    get: operations["faults_index_pours__uuid_id__faults_get"];
+    put?: never;
+    /** Note a fault */
+    post: operations["faults_add_pours__uuid_id__faults_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pours/{id}/machine": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /** Turn the coat in it */
+    put: operations["devices_turn_pours__uuid_id__machine_put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pours/{id}/mould": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /** Say its mould */
+    put: operations["pours_say_mould_pours__uuid_id__mould_put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/pours/{id}/note": {
     parameters: {
       query?: never;
@@ -914,6 +1310,129 @@ export interface paths {
     /** Change the note */
     put: operations["pours_note_pours__uuid_id__note_put"];
     post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pours/{id}/offcuts": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /** Weigh offcuts */
+    put: operations["pours_offcuts_pours__uuid_id__offcuts_put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pours/{id}/pictures": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Pictures of a cast */
+    get: operations["readings_picture_index_pours__uuid_id__pictures_get"];
+    put?: never;
+    /** Keep a picture */
+    post: operations["readings_add_picture_pours__uuid_id__pictures_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pours/{id}/read-wall.glb": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The wall as simulated, as read, and the difference, on the casting face */
+    get: operations["readings_as_glb_pours__uuid_id__read_wall_glb_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pours/{id}/readings": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Readings of the wall */
+    get: operations["readings_index_pours__uuid_id__readings_get"];
+    put?: never;
+    /** Keep a reading */
+    post: operations["readings_add_pours__uuid_id__readings_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pours/{id}/readings.csv": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Readings as CSV */
+    get: operations["readings_as_csv_pours__uuid_id__readings_csv_get"];
+    put?: never;
+    /** Take readings over from CSV, all of them or none */
+    post: operations["readings_from_csv_pours__uuid_id__readings_csv_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pours/{id}/scale": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /** Weigh on a live scale */
+    put: operations["devices_weigh_pours__uuid_id__scale_put"];
+    post?: never;
+    /** Weigh by hand again */
+    delete: operations["devices_by_hand_pours__uuid_id__scale_delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pours/{id}/scale/press": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** A press at it */
+    post: operations["devices_press_pours__uuid_id__scale_press_post"];
     delete?: never;
     options?: never;
     head?: never;
@@ -954,6 +1473,40 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/pours/{id}/viscosity": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Fit the viscosity of the resin to the readings */
+    post: operations["readings_fit_pours__uuid_id__viscosity_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pours/{id}/wall": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** The wall as it was really poured and turned, beside the planned one */
+    post: operations["pours_wall_pours__uuid_id__wall_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/quantities": {
     parameters: {
       query?: never;
@@ -965,6 +1518,76 @@ export interface paths {
     put?: never;
     /** Read what was typed */
     post: operations["quantities_read_quantities_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/readings/{id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post?: never;
+    /** Take one off */
+    delete: operations["readings_remove_readings__uuid_id__delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/runs": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The runs, those that go on first */
+    get: operations["runs_index_runs_get"];
+    put?: never;
+    /** Begin a run */
+    post: operations["runs_add_runs_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/runs/{id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** A run with its charts */
+    get: operations["runs_show_runs__uuid_id__get"];
+    put?: never;
+    post?: never;
+    /** Delete a run */
+    delete: operations["runs_delete_runs__uuid_id__delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/runs/{id}/ended": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /** End a run */
+    put: operations["runs_end_runs__uuid_id__ended_put"];
+    post?: never;
     delete?: never;
     options?: never;
     head?: never;
@@ -1153,6 +1776,23 @@ export interface paths {
     };
     /** What casts cost, a row a line, as CSV */
     get: operations["costs_as_csv_sheets__uuid_id__cost_csv_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/sheets/{id}/learned": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** What pours taught of the resin and the mould of a sheet */
+    get: operations["readings_learned_sheets__uuid_id__learned_get"];
     put?: never;
     post?: never;
     delete?: never;
@@ -1576,6 +2216,17 @@ export interface components {
       words: string;
     };
     /**
+     * AtScale
+     * @description What only a person knows: the cup is on; it shall be as it is.
+     */
+    AtScale: {
+      /**
+       * Press
+       * @enum {string}
+       */
+      press: "cup-is-on" | "accept";
+    };
+    /**
      * Bands
      * @description What figures of a piece may be wrong by, as shares: the mesh, and what is not answered yet.
      *
@@ -1610,6 +2261,23 @@ export interface components {
       unit: string;
       /** What */
       what: string;
+    };
+    /**
+     * BesideAnswer
+     * @description Pours beside each other.
+     */
+    BesideAnswer: components["schemas"]["BesideEachOther"];
+    /**
+     * BesideEachOther
+     * @description Pours, what differed between them, and what came of each.
+     */
+    BesideEachOther: {
+      /** Differences */
+      differences: components["schemas"]["Difference"][];
+      /** Mean Walls M */
+      mean_walls_m: (number | null)[];
+      /** Pours */
+      pours: components["schemas"]["PourSummary"][];
     };
     /**
      * BetterShape
@@ -1892,6 +2560,48 @@ export interface components {
       verdict: components["schemas"]["Standing"];
     };
     /**
+     * CastBody
+     * @description What became of a cast.
+     */
+    CastBody: {
+      /**
+       * For Whom
+       * @default
+       */
+      for_whom?: string;
+      /**
+       * Place
+       * @default
+       */
+      place?: string;
+      state: components["schemas"]["CastState"];
+    };
+    /**
+     * CastCharts
+     * @description Casts in the order they came, and the chart of each of their measures.
+     */
+    CastCharts: {
+      /** Casts */
+      casts: components["schemas"]["ChartedCast"][];
+      minutes: components["schemas"]["ControlChart"] | null;
+      /** Places */
+      places: components["schemas"]["PlaceChart"][];
+      /** Sheet Name */
+      sheet_name: string;
+      wall: components["schemas"]["ControlChart"] | null;
+      weight: components["schemas"]["ControlChart"] | null;
+    };
+    /**
+     * CastList
+     * @description A page of the casts of a mould, the newest first, and how many there are in all.
+     */
+    CastList: {
+      /** Casts */
+      casts: components["schemas"]["CastSummary"][];
+      /** Total */
+      total: number;
+    };
+    /**
      * CastPlan
      * @description What to weigh, how often, when.
      *
@@ -2031,6 +2741,107 @@ export interface components {
       wall: components["schemas"]["SheetWall"] | null;
     };
     /**
+     * CastRunList
+     * @description The runs, those that go on first.
+     */
+    CastRunList: {
+      /** Runs */
+      runs: components["schemas"]["CastRunShape"][];
+    };
+    /**
+     * CastRunShape
+     * @description A run and where it stands.
+     */
+    CastRunShape: {
+      /**
+       * Began At
+       * Format: date-time
+       */
+      began_at: string;
+      /**
+       * Due On
+       * Format: date
+       */
+      due_on: string;
+      /** Ended At */
+      ended_at: string | null;
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Name */
+      name: string;
+      /**
+       * Sheet Id
+       * Format: uuid
+       */
+      sheet_id: string;
+      /** Sheet Name */
+      sheet_name: string;
+      state: components["schemas"]["RunState"];
+      /** Wanted */
+      wanted: number;
+    };
+    /**
+     * CastRunWithCharts
+     * @description A run, and the control charts of its casts.
+     */
+    CastRunWithCharts: {
+      charts: components["schemas"]["CastCharts"];
+      run: components["schemas"]["CastRunShape"];
+    };
+    /**
+     * CastShape
+     * @description What came out of a mould, by its number of that mould.
+     */
+    CastShape: {
+      /** For Whom */
+      for_whom: string;
+      /** Number */
+      number: number;
+      /** Place */
+      place: string;
+      state: components["schemas"]["CastState"];
+    };
+    /**
+     * CastState
+     * @description What became of a cast.
+     * @enum {string}
+     */
+    CastState: "out" | "trimmed" | "painted" | "given-away" | "broken";
+    /**
+     * CastSummary
+     * @description What a list tells of a cast; its weight is of the whole cast. [kg]
+     */
+    CastSummary: {
+      /** Cast Kg */
+      cast_kg: number | null;
+      /** For Whom */
+      for_whom: string;
+      /** Number */
+      number: number;
+      /** Place */
+      place: string;
+      /** Planned Kg */
+      planned_kg: number;
+      /**
+       * Pour Id
+       * Format: uuid
+       */
+      pour_id: string;
+      /**
+       * Poured At
+       * Format: date-time
+       */
+      poured_at: string;
+      /** Resin Name */
+      resin_name: string;
+      /** Sheet Name */
+      sheet_name: string;
+      state: components["schemas"]["CastState"];
+    };
+    /**
      * CastWish
      * @description What is wanted of a cast.
      *
@@ -2063,8 +2874,12 @@ export interface components {
      *         [kg/m^3]
      *     catalyst : float or None
      *         Of part A by weight, where the resin takes one; None is its usual dose. [1]
-     *     time_factor : float
-     *         On all times of the resin, as measured gel times taught. [1]
+     *     time_factor, viscosity_factor : float
+     *         On all times and the viscosity of the resin, as pours taught. [1]
+     *     area_factor : float
+     *         On the measured casting face, as weighed and read casts taught. [1]
+     *     evenness : float
+     *         How uneven walls come out by how uneven they are simulated, as read casts taught. [1]
      *     paste_places : tuple of PastePlace
      *         Where a paste goes; none is the usual thin share of the face.
      *     motion : str or None
@@ -2091,114 +2906,129 @@ export interface components {
        * Allowance
        * @default 0
        */
-      allowance?: number;
+      allowance: number;
+      /**
+       * Area Factor
+       * @default 1
+       */
+      area_factor: number;
       /**
        * Catalyst
        * @default null
        */
-      catalyst?: number | null;
+      catalyst: number | null;
       /**
        * Coats
        * @default null
        */
-      coats?: number | null;
+      coats: number | null;
+      /**
+       * Evenness
+       * @default 1
+       */
+      evenness: number;
       /**
        * Filler
        * @default 0
        */
-      filler?: number;
+      filler: number;
       /**
        * Filler Density Kg M3
        * @default 8700
        */
-      filler_density_kg_m3?: number;
+      filler_density_kg_m3: number;
       /**
        * Fixed M3
        * @default 0.0001
        */
-      fixed_m3?: number;
+      fixed_m3: number;
       /**
        * Hands
        * @default 1
        */
-      hands?: number;
+      hands: number;
       /** @default 95% */
-      least?: components["schemas"]["LeastWall"];
+      least: components["schemas"]["LeastWall"];
       /**
        * Lid
        * @default false
        */
-      lid?: boolean;
+      lid: boolean;
       /**
        * Loss
        * @default 0.05
        */
-      loss?: number;
+      loss: number;
       /** @default null */
-      measure?: components["schemas"]["RatioBasis"] | null;
+      measure: components["schemas"]["RatioBasis"] | null;
       /**
        * Motion
        * @default null
        */
-      motion?: string | null;
+      motion: string | null;
       /**
        * Mould Temperature K
        * @default null
        */
-      mould_temperature_k?: number | null;
+      mould_temperature_k: number | null;
       /**
        * Parts Temperature K
        * @default null
        */
-      parts_temperature_k?: number | null;
+      parts_temperature_k: number | null;
       /**
        * Paste Places
        * @default []
        */
-      paste_places?: components["schemas"]["PastePlace"][];
+      paste_places: components["schemas"]["PastePlace"][];
       /** @default rim */
-      pour?: components["schemas"]["Pour"];
+      pour: components["schemas"]["Pour"];
       /** Room Temperature K */
       room_temperature_k: number;
       /**
        * Scale Step Kg
        * @default 0.0001
        */
-      scale_step_kg?: number;
+      scale_step_kg: number;
       /** @default equal */
-      school?: components["schemas"]["CoatSchool"];
+      school: components["schemas"]["CoatSchool"];
       /**
        * Thickener
        * @default 0
        */
-      thickener?: number;
+      thickener: number;
       /**
        * Thinner
        * @default 0
        */
-      thinner?: number;
+      thinner: number;
       /**
        * Time Factor
        * @default 1
        */
-      time_factor?: number;
+      time_factor: number;
       /**
        * Tint
        * @default 0
        */
-      tint?: number;
+      tint: number;
+      /**
+       * Viscosity Factor
+       * @default 1
+       */
+      viscosity_factor: number;
       /**
        * Volume Step M3
        * @default 0.000001
        */
-      volume_step_m3?: number;
+      volume_step_m3: number;
       /** Wall M */
       wall_m: number;
       /**
        * Worn
        * @default false
        */
-      worn?: boolean;
+      worn: boolean;
     };
     /**
      * Castable
@@ -2331,6 +3161,26 @@ export interface components {
       widest_girth_m: number;
     };
     /**
+     * Chance
+     * @description Casts in all, and the chance that a mould makes them. [1]
+     */
+    Chance: {
+      /** Casts */
+      casts: number;
+      /** Chance */
+      chance: number;
+    };
+    /**
+     * ChangedDevice
+     * @description Its name, and where it is reached.
+     */
+    ChangedDevice: {
+      /** Address */
+      address: string;
+      /** Name */
+      name: string;
+    };
+    /**
      * ChargeEstimate
      * @description What all coats weigh by formulas alone, and between what they may really come to. [kg]
      */
@@ -2376,6 +3226,43 @@ export interface components {
       /** Ways */
       ways: components["schemas"]["TrialShape"][];
     };
+    /**
+     * ChartRule
+     * @description Which rule a value breaks: the Western Electric rules.
+     * @enum {string}
+     */
+    ChartRule: "beyond-3" | "two-of-3" | "four-of-5" | "eight" | "range";
+    /**
+     * ChartedCast
+     * @description A cast on the charts; its weight as if it had been planned as the newest. [kg], [s], [m]
+     */
+    ChartedCast: {
+      /** Minutes S */
+      minutes_s: number | null;
+      /** Number */
+      number: number | null;
+      /**
+       * Pour Id
+       * Format: uuid
+       */
+      pour_id: string;
+      /**
+       * Poured At
+       * Format: date-time
+       */
+      poured_at: string;
+      /** Room K */
+      room_k: number | null;
+      /** Wall M */
+      wall_m: number | null;
+      /** Weight Kg */
+      weight_kg: number;
+    };
+    /**
+     * ChartsAnswer
+     * @description The control charts of a mould's casts.
+     */
+    ChartsAnswer: components["schemas"]["CastCharts"];
     /**
      * CheckQuestion
      * @description Materials that touch.
@@ -2478,9 +3365,14 @@ export interface components {
     };
     /**
      * Closing
-     * @description How a pour ended.
+     * @description How a pour ended, and when: now, where that is not said.
      */
     Closing: {
+      /**
+       * At
+       * @default null
+       */
+      at?: string | null;
       /**
        * Cast Kg
        * @default null
@@ -2491,6 +3383,11 @@ export interface components {
        * @default
        */
       note?: string;
+      /**
+       * Press
+       * @default null
+       */
+      press?: string | null;
       /**
        * Status
        * @enum {string}
@@ -2508,6 +3405,18 @@ export interface components {
       job: components["schemas"]["JobShape"] | null;
       /** Wish Coats */
       wish_coats: number | null;
+    };
+    /**
+     * CoatInRoom
+     * @description The clock of the coat at hand as the room has it, beside what was planned. [K], [s]
+     */
+    CoatInRoom: {
+      now: components["schemas"]["RoomTimes"];
+      planned: components["schemas"]["RoomTimes"];
+      /** Planned K */
+      planned_k: number;
+      /** Room K */
+      room_k: number;
     };
     /**
      * CoatKind
@@ -2648,6 +3557,62 @@ export interface components {
       roll_until: string;
     };
     /**
+     * CoatingSetup
+     * @description What all coats of a cast have in common.
+     *
+     *     Parameters
+     *     ----------
+     *     wall_m : float
+     *         Least wall that is wished. [m]
+     *     loss : float
+     *         Of a charge, what stays in the cup. [1]
+     *     density_kg_m3 : float
+     *         Of what sets on the wall. [kg/m^3]
+     *     mould_k, parts_k : float
+     *         [K]
+     *     cups : int
+     *         In which a charge is mixed at once.
+     *     catalyst : float or None
+     *         See `Conditions`. [1]
+     *     lid : bool
+     *         It closes every opening.
+     *     into : Pour
+     *         Where a charge goes in.
+     *     area_factor : float
+     *         The area that is covered, by that of the casting face. [1]
+     *     evenness : float
+     *         How uneven walls come out by how uneven they are simulated. [1]
+     */
+    CoatingSetup: {
+      /**
+       * Area Factor
+       * @default 1
+       */
+      area_factor: number;
+      /** Catalyst */
+      catalyst: number | null;
+      /** Cups */
+      cups: number;
+      /** Density Kg M3 */
+      density_kg_m3: number;
+      /**
+       * Evenness
+       * @default 1
+       */
+      evenness: number;
+      into: components["schemas"]["Pour"];
+      /** Lid */
+      lid: boolean;
+      /** Loss */
+      loss: number;
+      /** Mould K */
+      mould_k: number;
+      /** Parts K */
+      parts_k: number;
+      /** Wall M */
+      wall_m: number;
+    };
+    /**
      * Comparison
      * @description Planned beside poured. [kg]; None where nothing was recorded.
      */
@@ -2662,6 +3627,38 @@ export interface components {
       poured_kg: number;
       /** Stayed Share */
       stayed_share: number | null;
+    };
+    /**
+     * ControlChart
+     * @description An individuals chart and its moving ranges.
+     *
+     *     Parameters
+     *     ----------
+     *     values : tuple of float
+     *     middle, low, high : float
+     *         Centre line and three sigma limits.
+     *     mean_range, most_range : float
+     *         Of two values in turn, and the upper limit of such a range.
+     *     signals : tuple of Signal
+     *     drift : Drift or None
+     *         None where chance explains the slope.
+     */
+    ControlChart: {
+      drift: components["schemas"]["Drift"] | null;
+      /** High */
+      high: number;
+      /** Low */
+      low: number;
+      /** Mean Range */
+      mean_range: number;
+      /** Middle */
+      middle: number;
+      /** Most Range */
+      most_range: number;
+      /** Signals */
+      signals: components["schemas"]["Signal"][];
+      /** Values */
+      values: number[];
     };
     /**
      * Cost
@@ -2942,6 +3939,61 @@ export interface components {
       deleted: boolean;
     };
     /**
+     * DeviceKind
+     * @description What a device is.
+     * @enum {string}
+     */
+    DeviceKind: "scale" | "room" | "machine" | "turn";
+    /**
+     * DeviceList
+     * @description The devices, in the order in which they were added.
+     */
+    DeviceList: {
+      /** Devices */
+      devices: components["schemas"]["DeviceShape"][];
+    };
+    /**
+     * DeviceShape
+     * @description A device; how it is just now is told live.
+     */
+    DeviceShape: {
+      /** Address */
+      address: string;
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Is Standin */
+      is_standin: boolean;
+      kind: components["schemas"]["DeviceKind"];
+      /** Name */
+      name: string;
+    };
+    /**
+     * Difference
+     * @description An input of some pours, beside what is usual here.
+     *
+     *     Parameters
+     *     ----------
+     *     input : Input
+     *     values : tuple of float or None
+     *         Of each pour. [`input.unit`]
+     *     usual : float or None
+     *         Median of the workshop's pours; None of too few. [`input.unit`]
+     *     unusual : tuple of float or None
+     *         How far each is off the usual, in usual spreads. [1]
+     */
+    Difference: {
+      input: components["schemas"]["Input"];
+      /** Unusual */
+      unusual: (number | null)[];
+      /** Usual */
+      usual: number | null;
+      /** Values */
+      values: (number | null)[];
+    };
+    /**
      * Disagreement
      * @description A question practitioners answer differently, and the ways they answer it.
      */
@@ -2956,6 +4008,8 @@ export interface components {
     /**
      * DoneStep
      * @description A step ticked off; without a time it was done now.
+     *
+     *     A press that carries a key is taken once, however often it is sent.
      */
     DoneStep: {
       /**
@@ -2967,6 +4021,11 @@ export interface components {
       coat: number;
       /** @default null */
       parts?: components["schemas"]["MeasuredParts"] | null;
+      /**
+       * Press
+       * @default null
+       */
+      press?: string | null;
       step: components["schemas"]["PourStep"];
     };
     /**
@@ -2980,6 +4039,27 @@ export interface components {
       low: number;
       /** Usual */
       usual: number;
+    };
+    /**
+     * Drift
+     * @description A straight line through the values: what it gains from the first to the last.
+     *
+     *     Parameters
+     *     ----------
+     *     share : float
+     *         Of the mean, low and high end in `low` and `high`: 95 %. [1]
+     *     low, high : float
+     *     values : int
+     */
+    Drift: {
+      /** High */
+      high: number;
+      /** Low */
+      low: number;
+      /** Share */
+      share: number;
+      /** Values */
+      values: number;
     };
     /**
      * EditedMould
@@ -3110,6 +4190,14 @@ export interface components {
       version: number;
     };
     /**
+     * EndedRun
+     * @description Whether a run is ended.
+     */
+    EndedRun: {
+      /** Ended */
+      ended: boolean;
+    };
+    /**
      * Equipment
      * @description What a workshop has, and when somebody works there; what is not said is assumed.
      *
@@ -3215,6 +4303,118 @@ export interface components {
       quantity: components["schemas"]["Quantity"] | null;
       /** Words */
       words: string;
+    };
+    /**
+     * Fault
+     * @description How a stand-in shall fail: be lost for so long, start anew, drift, a fault of its machine.
+     */
+    Fault: {
+      /**
+       * Drift G Min
+       * @default null
+       */
+      drift_g_min?: number | null;
+      /**
+       * Fault
+       * @default null
+       */
+      fault?: ("emergency-stop" | "belt" | "none") | null;
+      /**
+       * Lost S
+       * @default null
+       */
+      lost_s?: number | null;
+      /**
+       * Max G
+       * @default null
+       */
+      max_g?: number | null;
+      /**
+       * Mean C
+       * @default null
+       */
+      mean_c?: number | null;
+      /**
+       * Mean Rh
+       * @default null
+       */
+      mean_rh?: number | null;
+      /**
+       * Reboot
+       * @default false
+       */
+      reboot?: boolean;
+    };
+    /**
+     * FaultBody
+     * @description What is known of a fault; a verdict is one of its causes, or empty.
+     */
+    FaultBody: {
+      /**
+       * Place
+       * @default
+       */
+      place?: string;
+      /** Told */
+      told?: {
+        [key: string]: boolean;
+      };
+      /**
+       * Verdict
+       * @default
+       */
+      verdict?: string;
+    };
+    /**
+     * FaultKind
+     * @description A kind of fault, and the signs that matter for it and only a maker can tell.
+     */
+    FaultKind: {
+      /** Asks */
+      asks: components["schemas"]["SignShape"][];
+      /** Id */
+      id: string;
+      /** Title */
+      title: string;
+    };
+    /**
+     * FaultKinds
+     * @description The kinds of faults there are.
+     */
+    FaultKinds: {
+      /** Kinds */
+      kinds: components["schemas"]["FaultKind"][];
+    };
+    /**
+     * FaultList
+     * @description The faults of a pour.
+     */
+    FaultList: {
+      /** Faults */
+      faults: components["schemas"]["FaultShape"][];
+    };
+    /**
+     * FaultShape
+     * @description A fault of a pour with its causes, the likeliest first.
+     */
+    FaultShape: {
+      /** Causes */
+      causes: components["schemas"]["LikelyCauseShape"][];
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Kind */
+      kind: string;
+      /** Place */
+      place: string;
+      /** Told */
+      told: {
+        [key: string]: boolean;
+      };
+      /** Verdict */
+      verdict: string;
     };
     /**
      * FieldError
@@ -3369,6 +4569,18 @@ export interface components {
       girths: components["schemas"]["Girth"][];
     };
     /**
+     * HandStep
+     * @description Where hands hold the mould at a moment of a pattern: how far over, and round. [s], [deg]
+     */
+    HandStep: {
+      /** Azimuth Deg */
+      azimuth_deg: number;
+      /** T S */
+      t_s: number;
+      /** Tilt Deg */
+      tilt_deg: number;
+    };
+    /**
      * HangingReport
      * @description How it hangs on a machine.
      */
@@ -3503,11 +4715,24 @@ export interface components {
       hour_rate: number | string;
     };
     /**
+     * Input
+     * @description Something that goes into a pour.
+     */
+    Input: {
+      /** Key */
+      key: string;
+      /** Title */
+      title: string;
+      unit: components["schemas"]["Unit"];
+      /** Usual */
+      usual: number;
+    };
+    /**
      * JobKind
      * @description What a worker is asked to do.
      * @enum {string}
      */
-    JobKind: "file" | "survey" | "mould" | "coat" | "settle";
+    JobKind: "file" | "survey" | "mould" | "coat" | "settle" | "poured" | "fit";
     /**
      * JobList
      * @description Jobs that are not ended.
@@ -3587,6 +4812,18 @@ export interface components {
       price: number | string;
       /** Shelf Life Days */
       shelf_life_days: number;
+    };
+    /**
+     * Known
+     * @description A value with the ends of its 90 % band. [1]
+     */
+    Known: {
+      /** High */
+      high: number;
+      /** Low */
+      low: number;
+      /** Value */
+      value: number;
     };
     /**
      * LandedCoat
@@ -3738,6 +4975,62 @@ export interface components {
       number: number;
     };
     /**
+     * Learned
+     * @description A value as this workshop's pours taught it.
+     *
+     *     Parameters
+     *     ----------
+     *     key : Value
+     *     title : str
+     *     value, low, high : float
+     *         With its 90 % band. [1]
+     *     before : Known
+     *         Before the first pour.
+     *     pours : int
+     *         That stand behind it.
+     *     since : datetime or None
+     *         When the first of them was poured.
+     *     moves : float
+     *         By how much one more pour would usually move it. [1]
+     *     outliers : tuple of Outlier
+     *         Pours far off the others; they count for less.
+     *     course : tuple of Known
+     *         After each of the newest pours, the oldest first.
+     */
+    Learned: {
+      before: components["schemas"]["Known"];
+      /**
+       * Course
+       * @default []
+       */
+      course: components["schemas"]["Known"][];
+      /** High */
+      high: number;
+      key: components["schemas"]["Value"];
+      /** Low */
+      low: number;
+      /** Moves */
+      moves: number;
+      /** Outliers */
+      outliers: components["schemas"]["Outlier"][];
+      /** Pours */
+      pours: number;
+      /** Since */
+      since: string | null;
+      /** Title */
+      title: string;
+      /** Value */
+      value: number;
+    };
+    /**
+     * LearnedList
+     * @description What pours taught of a resin in a mould.
+     */
+    LearnedList: {
+      /** Values */
+      values: components["schemas"]["Learned"][];
+    };
+    /**
      * LeastWall
      * @description What part of the kept face a least wall is meant for.
      * @enum {string}
@@ -3750,6 +5043,23 @@ export interface components {
      */
     LengthUnit: "mm" | "cm" | "m" | "in";
     /**
+     * LifeAnswer
+     * @description How long a mould lasts.
+     */
+    LifeAnswer: components["schemas"]["MouldLife"];
+    /**
+     * LifeBand
+     * @description Low end, middle and high end of a life: 90 %. [casts]
+     */
+    LifeBand: {
+      /** High */
+      high: number;
+      /** Low */
+      low: number;
+      /** Middle */
+      middle: number;
+    };
+    /**
      * LiftReport
      * @description Whether one person may lift it.
      */
@@ -3760,6 +5070,24 @@ export interface components {
       limit_kg: number;
       /** Weight Kg */
       weight_kg: number;
+    };
+    /**
+     * LikelyCauseShape
+     * @description A cause: how likely of all, what speaks for it, what to do; `mend` changes the sheet.
+     */
+    LikelyCauseShape: {
+      /** Advice */
+      advice: string;
+      /** Evidence */
+      evidence: string[];
+      /** Id */
+      id: string;
+      /** Mend */
+      mend: string | null;
+      /** Share */
+      share: number;
+      /** Title */
+      title: string;
     };
     /**
      * Limit
@@ -3816,6 +5144,18 @@ export interface components {
       past: boolean;
       /** Price */
       price: string | null;
+    };
+    /**
+     * MachineRates
+     * @description How a machine turns: turns a minute over and round, and after how long it turns back. [s]
+     */
+    MachineRates: {
+      /** Over Rpm */
+      over_rpm: number;
+      /** Reverse S */
+      reverse_s: number | null;
+      /** Round Rpm */
+      round_rpm: number;
     };
     /**
      * Mark
@@ -3913,6 +5253,41 @@ export interface components {
       a: number;
       /** B */
       b: number;
+    };
+    /**
+     * MendBody
+     * @description By which cause the sheet is changed.
+     */
+    MendBody: {
+      /** Cause */
+      cause: string;
+    };
+    /**
+     * MissedWindow
+     * @description A coat that no longer bonds by itself.
+     *
+     *     Parameters
+     *     ----------
+     *     coat : int
+     *         The one that was to go on.
+     *     late_s : float
+     *         Since the window closed. [s]
+     *     wall_m, wanted_m : float
+     *         Mean wall of the coats that are on, and of all that were planned. [m]
+     *     is_hard : bool
+     *         The coat before may come out of the mould: what is scuffed does not smear any more.
+     */
+    MissedWindow: {
+      /** Coat */
+      coat: number;
+      /** Is Hard */
+      is_hard: boolean;
+      /** Late S */
+      late_s: number;
+      /** Wall M */
+      wall_m: number;
+      /** Wanted M */
+      wanted_m: number;
     };
     /**
      * MotionList
@@ -4024,7 +5399,55 @@ export interface components {
      * @description What happens to a mould.
      * @enum {string}
      */
-    MouldEventKind: "cast" | "tear" | "repair";
+    MouldEventKind: "cast" | "tear" | "repair" | "haze" | "swell";
+    /**
+     * MouldLife
+     * @description How long a mould lasts.
+     *
+     *     Parameters
+     *     ----------
+     *     casts, expected : int
+     *     tears, hazes, swells : int
+     *         That were written down.
+     *     mean_life : LifeBand
+     *         Of such moulds in the mean.
+     *     surely, likely : float
+     *         Casts still to come with a chance of 80 %, and of 50 %.
+     *     moulds, ended : int
+     *         Of the workshop, that this stands on, and how many of them are worn out.
+     *     chances : tuple of Chance
+     *     cost_per_cast : Decimal or None
+     *         Of its rubber, over the casts it will likely have made.
+     *     warmest_k : float or None
+     *         Of the rooms its casts were poured in. [K]
+     */
+    MouldLife: {
+      /** Casts */
+      casts: number;
+      /** Chances */
+      chances: components["schemas"]["Chance"][];
+      /** Cost Per Cast */
+      cost_per_cast: string | null;
+      /** Ended */
+      ended: number;
+      /** Expected */
+      expected: number;
+      /** Hazes */
+      hazes: number;
+      /** Likely */
+      likely: number;
+      mean_life: components["schemas"]["LifeBand"];
+      /** Moulds */
+      moulds: number;
+      /** Surely */
+      surely: number;
+      /** Swells */
+      swells: number;
+      /** Tears */
+      tears: number;
+      /** Warmest K */
+      warmest_k: number | null;
+    };
     /**
      * MouldList
      * @description A page of the moulds, the newest first, and how many there are in all.
@@ -4034,6 +5457,25 @@ export interface components {
       moulds: components["schemas"]["MouldSummary"][];
       /** Total */
       total: number;
+    };
+    /**
+     * MouldOfRun
+     * @description A mould of a run: its casts so far, and how many of the run are its to make.
+     */
+    MouldOfRun: {
+      /** Casts */
+      casts: number;
+      /** Expected */
+      expected: number;
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Name */
+      name: string;
+      /** To Make */
+      to_make: number;
     };
     /**
      * MouldPlanAnswer
@@ -4242,6 +5684,17 @@ export interface components {
       second_id: string;
     };
     /**
+     * NewDevice
+     * @description A device, and where it is reached: a serial port or socket://name:port.
+     */
+    NewDevice: {
+      /** Address */
+      address: string;
+      kind: components["schemas"]["DeviceKind"];
+      /** Name */
+      name: string;
+    };
+    /**
      * NewEvent
      * @description Something that happened to a mould.
      */
@@ -4252,6 +5705,23 @@ export interface components {
        * @default
        */
       note?: string;
+    };
+    /**
+     * NewFault
+     * @description What is wrong, and where.
+     */
+    NewFault: {
+      /** Kind */
+      kind: string;
+      /**
+       * Place
+       * @default
+       */
+      place?: string;
+      /** Told */
+      told?: {
+        [key: string]: boolean;
+      };
     };
     /**
      * NewFilledPiece
@@ -4392,14 +5862,46 @@ export interface components {
     };
     /**
      * NewPour
-     * @description The sheet to pour.
+     * @description The sheet to pour, and in which mould; the newest in use of its piece where none is said.
      */
     NewPour: {
+      /**
+       * Mould Id
+       * @default null
+       */
+      mould_id?: string | null;
       /**
        * Sheet Id
        * Format: uuid
        */
       sheet_id: string;
+    };
+    /**
+     * NewReadingBody
+     * @description A reading of the wall: on the piece [m], or where in words.
+     */
+    NewReadingBody: {
+      /**
+       * At M
+       * @default null
+       */
+      at_m?: number[] | null;
+      by: components["schemas"]["ReadBy"];
+      /**
+       * Light
+       * @default null
+       */
+      light?: boolean | null;
+      /**
+       * Place
+       * @default
+       */
+      place?: string;
+      /**
+       * Wall M
+       * @default null
+       */
+      wall_m?: number | null;
     };
     /**
      * NewResin
@@ -4409,6 +5911,28 @@ export interface components {
       /** Name */
       name: string;
       sheet: components["schemas"]["ResinValues"];
+    };
+    /**
+     * NewRun
+     * @description So many casts by a sheet, in some moulds, by a day.
+     */
+    NewRun: {
+      /**
+       * Due On
+       * Format: date
+       */
+      due_on: string;
+      /** Mould Ids */
+      mould_ids: string[];
+      /** Name */
+      name: string;
+      /**
+       * Sheet Id
+       * Format: uuid
+       */
+      sheet_id: string;
+      /** Wanted */
+      wanted: number;
     };
     /**
      * NewSheet
@@ -4468,6 +5992,36 @@ export interface components {
     NoteBody: {
       /** Note */
       note: string;
+    };
+    /**
+     * Now
+     * @description The time it is here, for clocks on other machines.
+     */
+    Now: {
+      /**
+       * Now
+       * Format: date-time
+       */
+      now: string;
+    };
+    /**
+     * OffcutsBody
+     * @description What was cut away before the cast was weighed; None of nothing.
+     */
+    OffcutsBody: {
+      /** Offcuts Kg */
+      offcuts_kg: number | null;
+    };
+    /**
+     * OnDevice
+     * @description Which device is used for a pour.
+     */
+    OnDevice: {
+      /**
+       * Device Id
+       * Format: uuid
+       */
+      device_id: string;
     };
     /**
      * Opening
@@ -4533,6 +6087,23 @@ export interface components {
      * @enum {string}
      */
     Origin: "typical" | "own-sheet";
+    /**
+     * Outlier
+     * @description A pour that is far off what the others say, and for what part of a pour it counts.
+     */
+    Outlier: {
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string;
+      /** Name */
+      name: string;
+      /** Value */
+      value: number;
+      /** Weight */
+      weight: number;
+    };
     /**
      * Outline
      * @description Form of the sections, or of the whole.
@@ -4686,6 +6257,59 @@ export interface components {
       file: string;
     };
     /**
+     * PictureForm
+     * @description A multipart form with one picture, what it shows, and of which fault.
+     */
+    PictureForm: {
+      /**
+       * Caption
+       * @default
+       */
+      caption?: string;
+      /**
+       * Fault Id
+       * @default null
+       */
+      fault_id?: string | null;
+      /**
+       * File
+       * Format: binary
+       */
+      file: string;
+    };
+    /**
+     * PictureList
+     * @description The pictures of a pour, the oldest first.
+     */
+    PictureList: {
+      /** Pictures */
+      pictures: components["schemas"]["PictureShape"][];
+    };
+    /**
+     * PictureShape
+     * @description A picture; `width` and `height` in pixels.
+     */
+    PictureShape: {
+      /** Caption */
+      caption: string;
+      /** Fault Id */
+      fault_id: string | null;
+      /** Height */
+      height: number;
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /**
+       * Taken At
+       * Format: date-time
+       */
+      taken_at: string;
+      /** Width */
+      width: number;
+    };
+    /**
      * PieceList
      * @description A page of the pieces, the newest first, and how many there are in all.
      */
@@ -4783,6 +6407,17 @@ export interface components {
       wall_m: number;
     };
     /**
+     * PlaceChart
+     * @description The wall at one place of the casts; of those that were read there, in their order.
+     */
+    PlaceChart: {
+      chart: components["schemas"]["ControlChart"];
+      /** Place */
+      place: string;
+      /** Pours */
+      pours: string[];
+    };
+    /**
      * PlanAnswer
      * @description A planned cast.
      */
@@ -4854,6 +6489,19 @@ export interface components {
       total: number;
     };
     /**
+     * PourMould
+     * @description The mould a pour is of.
+     */
+    PourMould: {
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Name */
+      name: string;
+    };
+    /**
      * PourPlan
      * @description What the hands and the log need of a plan.
      *
@@ -4873,15 +6521,60 @@ export interface components {
      *         On the data sheet's times, as it was planned with. [1]
      *     premix : Premix or None
      *     coats : tuple of CoatPlan
+     *     room_k : float or None
+     *         For which it was planned; None of one that is older. [K]
+     *     in_rooms : tuple of tuple of RoomTimes
+     *         Of every coat, its clock in colder and warmer rooms.
+     *     setup : CoatingSetup or None
+     *         What its wall is simulated with; None of one that is older, or of melted clay.
+     *     wall : SheetWall or None
+     *         That its coats leave, where it was settled.
+     *     viscosity_factor, area_factor, evenness : float
+     *         As it was planned with. [1]
+     *     astray_share : float
+     *         Of what comes into the mould, what stays on the lid or runs over the rim. [1]
+     *     even_wall_m, coat_wall_m : float or None
+     *         The even wall that takes as much resin, and what the data sheet says one coat leaves; None
+     *         of one that is older. [m]
      */
     PourPlan: {
+      /**
+       * Area Factor
+       * @default 1
+       */
+      area_factor: number;
+      /**
+       * Astray Share
+       * @default 0
+       */
+      astray_share: number;
       /** Cast Kg */
       cast_kg: number;
+      /**
+       * Coat Wall M
+       * @default null
+       */
+      coat_wall_m: number | null;
       /** Coats */
       coats: components["schemas"]["CoatPlan"][];
       /** Demould S */
       demould_s: number;
       densities_kg_m3: components["schemas"]["Parts"];
+      /**
+       * Even Wall M
+       * @default null
+       */
+      even_wall_m: number | null;
+      /**
+       * Evenness
+       * @default 1
+       */
+      evenness: number;
+      /**
+       * In Rooms
+       * @default []
+       */
+      in_rooms: components["schemas"]["RoomTimes"][][];
       /** Measured Parts */
       measured_parts: string[];
       /** Out After S */
@@ -4889,18 +6582,36 @@ export interface components {
       premix: components["schemas"]["Premix"] | null;
       /** Ratio Basis */
       ratio_basis: string;
+      /**
+       * Room K
+       * @default null
+       */
+      room_k: number | null;
       /** Scale Step Kg */
       scale_step_kg: number;
+      /** @default null */
+      setup: components["schemas"]["CoatingSetup"] | null;
       /** Time Factor */
       time_factor: number;
       /** Total Charge Kg */
       total_charge_kg: number;
+      /**
+       * Viscosity Factor
+       * @default 1
+       */
+      viscosity_factor: number;
+      /** @default null */
+      wall: components["schemas"]["SheetWall"] | null;
     };
     /**
      * PourShape
-     * @description A pour as it stands; `now` is the server's time, for clocks on other machines.
+     * @description A pour as it stands.
+     *
+     *     `now` is the server's time, for clocks on other machines; `scale_id` is the live scale it is
+     *     weighed on; from the humidity `too_damp_from` on the air foams what is poured.
      */
     PourShape: {
+      cast: components["schemas"]["CastShape"] | null;
       /** Cautions */
       cautions: string[];
       /** Closed At */
@@ -4914,6 +6625,8 @@ export interface components {
        */
       id: string;
       last_step: components["schemas"]["NextStep"] | null;
+      missed: components["schemas"]["MissedWindow"] | null;
+      mould: components["schemas"]["PourMould"] | null;
       next_step: components["schemas"]["NextStep"] | null;
       /** Note */
       note: string;
@@ -4922,13 +6635,22 @@ export interface components {
        * Format: date-time
        */
       now: string;
+      /** Offcuts Kg */
+      offcuts_kg: number | null;
       /** Operations */
       operations: components["schemas"]["OperationCautions"][];
+      /**
+       * Piece Id
+       * Format: uuid
+       */
+      piece_id: string;
       /** Piece Name */
       piece_name: string;
       plan: components["schemas"]["PourPlan"];
       /** Resin Name */
       resin_name: string;
+      /** Scale Id */
+      scale_id: string | null;
       /**
        * Sheet Id
        * Format: uuid
@@ -4942,6 +6664,8 @@ export interface components {
        */
       started_at: string;
       status: components["schemas"]["PourStatus"];
+      /** Too Damp From */
+      too_damp_from: number | null;
     };
     /**
      * PourStatus
@@ -4957,15 +6681,21 @@ export interface components {
     PourStep: "weigh" | "mix" | "pour" | "gel";
     /**
      * PourSummary
-     * @description What a list tells of a pour; `next_coat` is None when every coat is ticked off.
+     * @description What a list tells of a pour.
+     *
+     *     `next_coat` is None when every coat is ticked off; `cast_number` is that of its mould.
      */
     PourSummary: {
       /** Cast Kg */
       cast_kg: number | null;
+      /** Cast Number */
+      cast_number: number | null;
       /** Closed At */
       closed_at: string | null;
       /** Coats */
       coats: number;
+      /** Faults */
+      faults: string[];
       /**
        * Id
        * Format: uuid
@@ -5010,6 +6740,9 @@ export interface components {
     /**
      * PouredCoatShape
      * @description What was done of a coat, and when its clocks run out once it is mixed.
+     *
+     *     `rates` is how a machine turns it, `pattern` how hands do by the clock, and for so long it was
+     *     recorded how it was really turned; `in_room` is its clock where the room is not as planned.
      */
     PouredCoatShape: {
       /** A Kg */
@@ -5018,15 +6751,44 @@ export interface components {
       b_kg: number | null;
       /** Gelled At */
       gelled_at: string | null;
+      in_room: components["schemas"]["CoatInRoom"] | null;
       /** Mixed At */
       mixed_at: string | null;
       /** Number */
       number: number;
+      /** Pattern */
+      pattern: components["schemas"]["HandStep"][];
       /** Poured At */
       poured_at: string | null;
+      rates: components["schemas"]["MachineRates"] | null;
+      /** Recorded S */
+      recorded_s: number | null;
       times: components["schemas"]["CoatTimes"] | null;
       /** Weighed At */
       weighed_at: string | null;
+    };
+    /**
+     * PouredWallsShape
+     * @description The wall of the plan and that of the pour, on the same faces; else the job for both.
+     *
+     *     `why` says why there is none; `can_be` that it can be asked for all the same.
+     */
+    PouredWallsShape: {
+      /**
+       * Can Be
+       * @default false
+       */
+      can_be: boolean;
+      job: components["schemas"]["JobShape"] | null;
+      planned: components["schemas"]["RunShape"] | null;
+      poured: components["schemas"]["RunShape"] | null;
+      /** Recorded */
+      recorded: number[];
+      /**
+       * Why
+       * @default
+       */
+      why: string;
     };
     /**
      * Premix
@@ -5227,11 +6989,32 @@ export interface components {
       source: components["schemas"]["Source"];
     };
     /**
+     * Rates
+     * @description How a machine shall turn. [1/min], [s]
+     */
+    Rates: {
+      /** Over Rpm */
+      over_rpm: number;
+      /**
+       * Reverse S
+       * @default null
+       */
+      reverse_s?: number | null;
+      /** Round Rpm */
+      round_rpm: number;
+    };
+    /**
      * RatioBasis
      * @description How the two parts are measured out.
      * @enum {string}
      */
     RatioBasis: "weight" | "volume";
+    /**
+     * ReadBy
+     * @description How a wall was read.
+     * @enum {string}
+     */
+    ReadBy: "caliper" | "hole" | "magnet" | "light";
     /**
      * ReadQuantity
      * @description What it means, in SI; None with a sentence where it cannot be read.
@@ -5244,6 +7027,57 @@ export interface components {
       said: string;
       /** Value */
       value: number | null;
+    };
+    /**
+     * ReadingList
+     * @description The readings of a cast.
+     *
+     *     `simulated` is the wall they are set beside, where it was simulated; `viscosity` what was
+     *     fitted to them, by the data sheet's.
+     */
+    ReadingList: {
+      /** Can Fit */
+      can_fit: boolean;
+      /** Coats */
+      coats: number;
+      /** Readings */
+      readings: components["schemas"]["ReadingShape"][];
+      /** Simulated */
+      simulated: string | null;
+      /** Viscosity */
+      viscosity: number | null;
+      /** Wished M */
+      wished_m: number | null;
+    };
+    /**
+     * ReadingShape
+     * @description A reading, and what the simulation of its pour has there.
+     */
+    ReadingShape: {
+      /** At M */
+      at_m: number[] | null;
+      by: components["schemas"]["ReadBy"];
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Light */
+      light: boolean | null;
+      /** Place */
+      place: string;
+      /** Simulated M */
+      simulated_m: number | null;
+      /** Wall M */
+      wall_m: number | null;
+    };
+    /**
+     * RecordedSoFar
+     * @description How long a coat is recorded for. [s]
+     */
+    RecordedSoFar: {
+      /** Recorded S */
+      recorded_s: number;
     };
     /**
      * RemovedClay
@@ -5472,6 +7306,24 @@ export interface components {
       up: number[];
     };
     /**
+     * RoomTimes
+     * @description Times of a coat from its first contact of A and B, in a room. [K], [s]
+     */
+    RoomTimes: {
+      /** Demould S */
+      demould_s: number;
+      /** Next From S */
+      next_from_s: number;
+      /** Next Until S */
+      next_until_s: number;
+      /** Pour By S */
+      pour_by_s: number;
+      /** Roll Until S */
+      roll_until_s: number;
+      /** Room K */
+      room_k: number;
+    };
+    /**
      * RubberParts
      * @description The two parts of a rubber. [kg]
      */
@@ -5527,6 +7379,62 @@ export interface components {
       /** Scale M */
       scale_m: number;
       wall: components["schemas"]["LandedWall"];
+    };
+    /**
+     * RunState
+     * @description Where a run stands.
+     *
+     *     Parameters
+     *     ----------
+     *     done, spoilt, left : int
+     *     days_left : int
+     *         Until it is due, today among them.
+     *     per_day : float
+     *         Casts a day from now on, to be done in time. [1/day]
+     *     resin_kg, stock_kg : float
+     *         That the casts to come need, and what the lots have. [kg]
+     *     moulds : tuple of MouldOfRun
+     *     chance : float
+     *         That the moulds last it. [1]
+     *     next_mould_before : int or None
+     *         Before which cast of those to come another mould should be ready.
+     *     next_mould_from : date or None
+     *         When to begin it at the latest, at the pace that is needed.
+     */
+    RunState: {
+      /** Chance */
+      chance: number;
+      /** Days Left */
+      days_left: number;
+      /** Done */
+      done: number;
+      /** Left */
+      left: number;
+      /** Moulds */
+      moulds: components["schemas"]["MouldOfRun"][];
+      /** Next Mould Before */
+      next_mould_before: number | null;
+      /** Next Mould From */
+      next_mould_from: string | null;
+      /** Per Day */
+      per_day: number;
+      /** Resin Kg */
+      resin_kg: number;
+      /** Spoilt */
+      spoilt: number;
+      /** Stock Kg */
+      stock_kg: number;
+    };
+    /**
+     * SaidMould
+     * @description Which mould it was.
+     */
+    SaidMould: {
+      /**
+       * Mould Id
+       * Format: uuid
+       */
+      mould_id: string;
     };
     /**
      * SchoolPlan
@@ -5855,6 +7763,27 @@ export interface components {
       gel_film_s: number;
       /** Working Time S */
       working_time_s: number;
+    };
+    /**
+     * SignShape
+     * @description Something that only the maker knows, and that speaks for a cause.
+     */
+    SignShape: {
+      /** Id */
+      id: string;
+      /** Title */
+      title: string;
+    };
+    /**
+     * Signal
+     * @description A value that breaks a rule; `at` counts from 0.
+     */
+    Signal: {
+      /** At */
+      at: number;
+      rule: components["schemas"]["ChartRule"];
+      /** Words */
+      words: string;
     };
     /**
      * Silhouette
@@ -6186,6 +8115,21 @@ export interface components {
       widest_girth_m: number;
     };
     /**
+     * TabletOrientation
+     * @description How a tablet on the mould is held at a moment. [degrees]
+     */
+    TabletOrientation: {
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string;
+      /** Beta */
+      beta: number;
+      /** Gamma */
+      gamma: number;
+    };
+    /**
      * Taken
      * @description What a need takes from a lot. [kg]
      */
@@ -6269,6 +8213,17 @@ export interface components {
       done: boolean;
     };
     /**
+     * Told
+     * @description It was passed on; what comes of it is told live.
+     */
+    Told: {
+      /**
+       * Told
+       * @default told
+       */
+      told: string;
+    };
+    /**
      * Trait
      * @description A trait; rules join two of them.
      * @enum {string}
@@ -6350,6 +8305,14 @@ export interface components {
       under_target: number | null;
       /** Words */
       words: string;
+    };
+    /**
+     * TurningBody
+     * @description What a tablet on the mould told since it last sent.
+     */
+    TurningBody: {
+      /** Readings */
+      readings: components["schemas"]["TabletOrientation"][];
     };
     /**
      * TypedKind
@@ -6440,6 +8403,12 @@ export interface components {
       sha256: string;
     };
     /**
+     * Value
+     * @description What is learned; those that a wish has are named as its fields.
+     * @enum {string}
+     */
+    Value: "loss" | "area_factor" | "time_factor" | "coat_wall" | "evenness" | "viscosity_factor";
+    /**
      * Verdict
      * @description How two materials get on, the worst first.
      * @enum {string}
@@ -6481,6 +8450,17 @@ export interface components {
     WallShape: {
       job: components["schemas"]["JobShape"] | null;
       run: components["schemas"]["RunShape"] | null;
+    };
+    /**
+     * WallsQuestion
+     * @description `again` asks anew for what was cancelled or refused.
+     */
+    WallsQuestion: {
+      /**
+       * Again
+       * @default false
+       */
+      again?: boolean;
     };
     /**
      * Way
@@ -7016,6 +8996,380 @@ export interface operations {
       503: components["responses"]["ServiceUnavailable"];
     };
   };
+  devices_index_devices_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["DeviceList"];
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  devices_add_devices_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewDevice"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["DeviceShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  devices_change_devices__uuid_id__put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["ChangedDevice"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["DeviceShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  devices_remove_devices__uuid_id__delete: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Deleted"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  devices_fail_devices__uuid_id__fault_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["Fault"];
+      };
+    };
+    responses: {
+      /** @description Accepted */
+      202: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Told"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  devices_start_devices__uuid_id__start_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["Rates"];
+      };
+    };
+    responses: {
+      /** @description Accepted */
+      202: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Told"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  devices_stop_devices__uuid_id__stop_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Accepted */
+      202: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Told"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  faults_kinds_fault_kinds_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["FaultKinds"];
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  faults_change_faults__uuid_id__put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["FaultBody"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["FaultList"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  faults_remove_faults__uuid_id__delete: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Deleted"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  faults_mend_faults__uuid_id__mend_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["MendBody"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SheetShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
   supplies_form_forms__string_kind__get: {
     parameters: {
       query?: never;
@@ -7161,6 +9515,70 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  pours_as_csv_log_csv_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "text/csv": string;
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  pours_as_json_log_json_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": unknown;
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -7915,6 +10333,94 @@ export interface operations {
       503: components["responses"]["ServiceUnavailable"];
     };
   };
+  runs_album_moulds__uuid_id__album_pdf_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/pdf": string;
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  pours_casts_of_mould_moulds__uuid_id__casts_get: {
+    parameters: {
+      query?: {
+        search?: string;
+        limit?: number;
+        offset?: number;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CastList"];
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  runs_charts_moulds__uuid_id__charts_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ChartsAnswer"];
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
   mould_life_tick_moulds__uuid_id__checks_put: {
     parameters: {
       query?: never;
@@ -7982,6 +10488,34 @@ export interface operations {
       413: components["responses"]["RequestEntityTooLarge"];
       414: components["responses"]["RequestUriTooLong"];
       415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  runs_life_moulds__uuid_id__life_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["LifeAnswer"];
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
       503: components["responses"]["ServiceUnavailable"];
@@ -8107,6 +10641,98 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["JobShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  live_now_now_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Now"];
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  readings_picture_pictures__uuid_id__get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "image/jpeg": string;
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  readings_remove_picture_pictures__uuid_id__delete: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Deleted"];
         };
       };
       400: components["responses"]["BadRequest"];
@@ -8740,6 +11366,34 @@ export interface operations {
       503: components["responses"]["ServiceUnavailable"];
     };
   };
+  runs_beside_pours_beside_get: {
+    parameters: {
+      query: {
+        pours: string[];
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["BesideAnswer"];
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
   pours_show_pours__uuid_id__get: {
     parameters: {
       query?: never;
@@ -8768,6 +11422,42 @@ export interface operations {
       503: components["responses"]["ServiceUnavailable"];
     };
   };
+  pours_edit_cast_pours__uuid_id__cast_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["CastBody"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PourShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
   pours_close_pours__uuid_id__close_post: {
     parameters: {
       query?: never;
@@ -8780,6 +11470,208 @@ export interface operations {
     requestBody: {
       content: {
         "application/json": components["schemas"]["Closing"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PourShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  pours_record_turning_pours__uuid_id__coats__int_coat__turning_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        coat: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["TurningBody"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["RecordedSoFar"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  pours_turning_pours__uuid_id__coats__int_coat__turning_json_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+        coat: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": unknown;
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  faults_index_pours__uuid_id__faults_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["FaultList"];
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  faults_add_pours__uuid_id__faults_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewFault"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["FaultList"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  devices_turn_pours__uuid_id__machine_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["OnDevice"];
+      };
+    };
+    responses: {
+      /** @description Accepted */
+      202: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Told"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  pours_say_mould_pours__uuid_id__mould_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["SaidMould"];
       };
     };
     responses: {
@@ -8840,6 +11732,366 @@ export interface operations {
       503: components["responses"]["ServiceUnavailable"];
     };
   };
+  pours_offcuts_pours__uuid_id__offcuts_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["OffcutsBody"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PourShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  readings_picture_index_pours__uuid_id__pictures_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PictureList"];
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  readings_add_picture_pours__uuid_id__pictures_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "multipart/form-data": components["schemas"]["PictureForm"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PictureList"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  readings_as_glb_pours__uuid_id__read_wall_glb_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "model/gltf-binary": string;
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  readings_index_pours__uuid_id__readings_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ReadingList"];
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  readings_add_pours__uuid_id__readings_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewReadingBody"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ReadingList"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  readings_as_csv_pours__uuid_id__readings_csv_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "text/csv": string;
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  readings_from_csv_pours__uuid_id__readings_csv_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "multipart/form-data": components["schemas"]["UploadForm"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["TakenOver"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  devices_weigh_pours__uuid_id__scale_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["OnDevice"];
+      };
+    };
+    responses: {
+      /** @description Accepted */
+      202: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Told"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  devices_by_hand_pours__uuid_id__scale_delete: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Accepted */
+      202: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Told"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  devices_press_pours__uuid_id__scale_press_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["AtScale"];
+      };
+    };
+    responses: {
+      /** @description Accepted */
+      202: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Told"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
   pours_tick_pours__uuid_id__steps_post: {
     parameters: {
       query?: never;
@@ -8878,7 +12130,11 @@ export interface operations {
   };
   pours_untick_pours__uuid_id__steps_last_delete: {
     parameters: {
-      query?: never;
+      query?: {
+        press?: string | null;
+        coat?: number | null;
+        step?: components["schemas"]["PourStep"] | null;
+      };
       header?: never;
       path: {
         id: string;
@@ -8894,6 +12150,74 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["PourShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  readings_fit_pours__uuid_id__viscosity_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Accepted */
+      202: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["JobShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  pours_wall_pours__uuid_id__wall_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["WallsQuestion"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PouredWallsShape"];
         };
       };
       400: components["responses"]["BadRequest"];
@@ -8928,6 +12252,200 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["ReadQuantity"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  readings_remove_readings__uuid_id__delete: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ReadingList"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  runs_index_runs_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CastRunList"];
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  runs_add_runs_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewRun"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CastRunWithCharts"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  runs_show_runs__uuid_id__get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CastRunWithCharts"];
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  runs_delete_runs__uuid_id__delete: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Deleted"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  runs_end_runs__uuid_id__ended_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["EndedRun"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CastRunWithCharts"];
         };
       };
       400: components["responses"]["BadRequest"];
@@ -9384,6 +12902,34 @@ export interface operations {
         };
         content: {
           "text/csv": string;
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  readings_learned_sheets__uuid_id__learned_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["LearnedList"];
         };
       };
       404: components["responses"]["NotFound"];

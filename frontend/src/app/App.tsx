@@ -3,8 +3,12 @@ import { App as AntApp, ConfigProvider } from "antd";
 import { BrowserRouter, Navigate, Outlet, Route, Routes } from "react-router";
 
 import { ProblemError } from "../api/client";
+import { BesidePage } from "../features/log/BesidePage";
+import { LearnedPage } from "../features/log/LearnedPage";
 import { LogEntryPage } from "../features/log/LogEntryPage";
 import { LogPage } from "../features/log/LogPage";
+import { RunPage } from "../features/log/RunPage";
+import { RunsPage } from "../features/log/RunsPage";
 import { MouldPage } from "../features/moulds/MouldPage";
 import { MouldsPage } from "../features/moulds/MouldsPage";
 import { PiecePage } from "../features/pieces/PiecePage";
@@ -36,7 +40,10 @@ const queries = new QueryClient({
       // A refusal stays a refusal; only silence is asked again.
       retry: (count, error) => error instanceof ProblemError && error.status === 0 && count < 2,
       refetchOnWindowFocus: true,
+      // The workshop's server stands beside the browser, whatever the way out to the world does.
+      networkMode: "always",
     },
+    mutations: { networkMode: "always" },
   },
 });
 
@@ -79,9 +86,13 @@ export function App() {
                 <Route path="sheets/:id" element={<SheetPage />} />
                 <Route path="sheets/:id/cost" element={<CostPage />} />
                 <Route path="sheets/:id/wall" element={<WallPage />} />
+                <Route path="sheets/:id/learned" element={<LearnedPage />} />
                 <Route path="sheets/:id/pour" element={<PourStartPage />} />
                 <Route path="pour" element={<PourStationPage />} />
                 <Route path="log" element={<LogPage />} />
+                <Route path="log/runs" element={<RunsPage />} />
+                <Route path="log/runs/:id" element={<RunPage />} />
+                <Route path="log/beside" element={<BesidePage />} />
                 <Route path="log/:id" element={<LogEntryPage />} />
                 <Route path="workshop" element={<WorkshopPage />} />
                 <Route path="*" element={<Nothing>There is nothing at this address.</Nothing>} />

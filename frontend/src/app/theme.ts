@@ -64,5 +64,5 @@ export const paperTheme: ThemeConfig = {
 export const benchTheme: ThemeConfig = {
   algorithm: theme.darkAlgorithm,
   token: { ...tokensOf(bench), fontSize: 22, controlHeight: 72 },
-  components: { Button: { primaryColor: bench.ground } },
+  components: { Button: { primaryColor: bench.ground, dangerColor: bench.ground } },
 };

@@ -1,12 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import type { ThreeEvent } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
-import { BufferAttribute, BufferGeometry, CanvasTexture } from "three";
+import { BufferAttribute, BufferGeometry } from "three";
 
-import { paper } from "../app/theme";
 import { Failed, Loading } from "../shared/states";
 import { liquidAt, type Film } from "./film";
 import { boxOf, readParts } from "./model";
+import { NumberedPin, type Pin } from "./NumberedPin";
 import { Fitted, Stage } from "./Stage";
 import { wallMaterial } from "./wallMaterial";
 
@@ -14,11 +14,6 @@ import { wallMaterial } from "./wallMaterial";
 const UNCUT = 1e3;
 
 const UPRIGHT = [0, 0, 1] as const;
-
-export interface Pin {
-  label: string;
-  at_m: readonly number[];
-}
 
 interface Properties {
   runId: string;
@@ -105,52 +100,6 @@ export default function WallView(properties: Properties) {
       </Fitted>
     </Stage>
   );
-}
-
-/** So far a number stands before its place, in the steps of the depth buffer. */
-const PIN_BEFORE = 1500;
-
-/** A number that stands on its place; pale where that is behind the piece. */
-function NumberedPin({ pin, size }: { pin: Pin; size: number }) {
-  const texture = useMemo(() => numberTexture(pin.label), [pin.label]);
-  useEffect(() => () => texture.dispose(), [texture]);
-  const place = pin.at_m as [number, number, number];
-  return (
-    <>
-      <sprite position={place} scale={size} renderOrder={2}>
-        <spriteMaterial map={texture} depthTest={false} toneMapped={false} opacity={0.35} />
-      </sprite>
-      <sprite position={place} scale={size} renderOrder={3}>
-        <spriteMaterial
-          map={texture}
-          toneMapped={false}
-          polygonOffset
-          polygonOffsetUnits={-PIN_BEFORE}
-        />
-      </sprite>
-    </>
-  );
-}
-
-function numberTexture(label: string): CanvasTexture {
-  const canvas = document.createElement("canvas");
-  canvas.width = canvas.height = 64;
-  const pen = canvas.getContext("2d");
-  if (pen) {
-    pen.strokeStyle = paper.ink;
-    pen.lineWidth = 4;
-    pen.beginPath();
-    pen.arc(32, 32, 29, 0, 2 * Math.PI);
-    pen.fillStyle = paper.card;
-    pen.fill();
-    pen.stroke();
-    pen.fillStyle = paper.ink;
-    pen.font = '700 42px "Atkinson Hyperlegible Next Variable", sans-serif';
-    pen.textAlign = "center";
-    pen.textBaseline = "middle";
-    pen.fillText(label, 32, 35);
-  }
-  return new CanvasTexture(canvas);
 }
 
 /** The same surface, coloured by one of its walls. */

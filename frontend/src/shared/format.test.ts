@@ -5,6 +5,7 @@ import {
   countdown,
   duration,
   fieldText,
+  listed,
   quantity,
   readField,
   size,
@@ -35,6 +36,12 @@ describe("quantities are shown", () => {
   ];
   it.each(cases)("%f %s in %s is %s", (value, kind, system, said) => {
     expect(quantity(value, kind, system)).toBe(said);
+  });
+
+  it("lists several things without a comma before the last", () => {
+    expect(listed([2])).toBe("2");
+    expect(listed([1, 3])).toBe("1 and 3");
+    expect(listed([1, 2, 4])).toBe("1, 2 and 4");
   });
 
   it("says weights of husks and sizes as they are carried", () => {

@@ -156,6 +156,13 @@ export function clockSeconds(iso: string): string {
   return new Date(iso).toLocaleTimeString("en-GB");
 }
 
+const lists = new Intl.ListFormat("en-GB");
+
+/** Several things as one says them: "1, 2 and 4". */
+export function listed(things: readonly (string | number)[]): string {
+  return lists.format(things.map(String));
+}
+
 export function day(iso: string): string {
   return new Date(iso).toLocaleDateString("en-GB", {
     day: "numeric",

@@ -5,6 +5,7 @@ import { useState } from "react";
 export interface ListPage {
   limit: number;
   offset: number;
+  search?: string;
 }
 
 const ROWS = 50;
@@ -13,8 +14,10 @@ const ROWS = 50;
 export const TO_CHOOSE_FROM: ListPage = { limit: 200, offset: 0 };
 
 /** The page of a table that stands on the server, and how the table turns it. */
-export function usePages() {
-  const [number, setNumber] = useState(1);
+export function usePages(search = "") {
+  const [at, setAt] = useState({ number: 1, search });
+  // Another search begins on its first page.
+  const number = at.search === search ? at.number : 1;
   const page: ListPage = { limit: ROWS, offset: (number - 1) * ROWS };
   const turnerOf = (total: number): TablePaginationConfig | false =>
     total > ROWS && {
@@ -22,7 +25,7 @@ export function usePages() {
       pageSize: ROWS,
       total,
       showSizeChanger: false,
-      onChange: setNumber,
+      onChange: (next) => setAt({ number: next, search }),
     };
   return { page, turnerOf };
 }

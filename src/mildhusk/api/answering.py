@@ -19,8 +19,10 @@ from waitress.parser import HTTPRequestParser
 from waitress.utilities import RequestEntityTooLarge
 
 from mildhusk.api.guards import MOST_BODY_BYTES, most_bytes
+from mildhusk.api.live import ENDING, MOST_SCREENS
 
 THREADS = 4
+"""That answer; each screen that looks on has one more."""
 _TURN_S = 0.001
 """Longest time one thread computes while another of its process waits. [s]"""
 _CONNECTIONS = 1000
@@ -46,7 +48,7 @@ def answer(listening: int, app: WSGIApplication) -> None:
         server: Any = waitress.create_server(
             counted,
             sockets=[socket.socket(fileno=listening)],
-            threads=THREADS,
+            threads=THREADS + MOST_SCREENS,
             # Whoever connects and says nothing costs a socket, no thread, and that not for long.
             connection_limit=_CONNECTIONS,
             channel_timeout=_SILENT_S,
@@ -82,6 +84,7 @@ class _Counted:
 
 
 def _stop(_signal: int, _frame: FrameType | None) -> None:
+    ENDING.set()
     raise KeyboardInterrupt
 
 

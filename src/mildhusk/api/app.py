@@ -21,8 +21,11 @@ from mildhusk.api import (
     costs,
     curing,
     dabs,
+    devices,
     exchange,
+    faults,
     jobs,
+    live,
     lots,
     mixing,
     mould_life,
@@ -31,6 +34,8 @@ from mildhusk.api import (
     pours,
     problems,
     quantities,
+    readings,
+    runs,
     sheets,
     shelf,
     supplies,
@@ -69,6 +74,11 @@ _STATIONS = (
     mixing,
     walls,
     pours,
+    readings,
+    runs,
+    faults,
+    devices,
+    live,
     quantities,
 )
 _COMPRESSED = (
@@ -133,7 +143,9 @@ def create_app(
     # What everyone's browser knows; brotli's best takes longer than the request itself.
     app.config["COMPRESS_ALGORITHM"] = ["gzip"]
     Compress(app)
-    set_backstage(app, Backstage(sessions, workshop_id, clock, queue))
+    at = Backstage(sessions, workshop_id, clock, queue)
+    set_backstage(app, at)
+    live.register(app, at)
     guard(app, hosts, problems.problem)
     problems.register(app)
     for station in _STATIONS:

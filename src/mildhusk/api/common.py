@@ -43,12 +43,18 @@ def set_backstage(app: Any, backstage: Backstage) -> None:
     app.extensions[_EXTENSION] = backstage
 
 
+def backstage() -> Backstage:
+    """Return what the application at hand works with."""
+    at: Backstage = current_app.extensions[_EXTENSION]
+    return at
+
+
 @contextmanager
 def transaction() -> Iterator[Transaction]:
     """One transaction: committed as a whole at the end, or not at all; none waits for another."""
-    backstage: Backstage = current_app.extensions[_EXTENSION]
-    with backstage.sessions.begin() as session:
-        yield Transaction(session, backstage.workshop_id, backstage.clock(), backstage.queue)
+    at = backstage()
+    with at.sessions.begin() as session:
+        yield Transaction(session, at.workshop_id, at.clock(), at.queue)
 
 
 def _without_control_characters(text: str) -> str:
@@ -62,6 +68,9 @@ Name = Annotated[
     str,
     StringConstraints(strip_whitespace=True, min_length=1, max_length=NAME_LENGTH),
     _Printable,
+]
+ShortText = Annotated[
+    str, StringConstraints(strip_whitespace=True, max_length=NAME_LENGTH), _Printable
 ]
 Note = Annotated[str, StringConstraints(max_length=NOTE_LENGTH), _Printable]
 Word = Annotated[str, StringConstraints(max_length=80), _Printable]

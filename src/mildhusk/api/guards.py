@@ -18,7 +18,15 @@ MOST_JSON_BYTES = 1_000_000
 _FORM_OVERHEAD_BYTES = 100_000
 MOST_BODY_BYTES = MAX_MESH_FILE_BYTES + _FORM_OVERHEAD_BYTES
 """Limit for any request. [bytes]"""
-_UPLOADS = ("/mesh-files", "/taping/file", "/lots/file", "/shelf", "/photo")
+_UPLOADS = (
+    "/mesh-files",
+    "/taping/file",
+    "/lots/file",
+    "/shelf",
+    "/photo",
+    "/pictures",
+    "/readings.csv",
+)
 _MOST_FILE_BYTES = {"/mesh-files": MAX_MESH_FILE_BYTES}
 _MOST_OTHER_FILE_BYTES = 20_000_000
 _LONGEST_ADDRESS = 2_000

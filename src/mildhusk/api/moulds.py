@@ -41,6 +41,7 @@ from mildhusk.services.mould_build import (
     place_of,
     wish_of,
 )
+from mildhusk.services.mould_life import casts_so_far, newest_events
 from mildhusk.services.mould_study import PlanRequest, ask_study, is_studied, model_of_mould
 from mildhusk.services.moulds import MouldSummary
 from mildhusk.services.workshop import equipment_here
@@ -214,10 +215,10 @@ def mould_shape(row: MouldRow) -> dict[str, object]:
         clay=kept_build_of(row).clay,
         patches=[_patch(one) for one in row.patches],
         studied=is_studied(row),
-        casts_so_far=sum(one.kind == MouldEventKind.CAST for one in row.events),
+        casts_so_far=casts_so_far(row),
         events=[
             EventShape(kind=MouldEventKind(one.kind), note=one.note, at=one.created_at)
-            for one in reversed(row.events)
+            for one in newest_events(row)
         ],
         checks=[
             CheckShape(id=one.id, title=one.title, reason=one.reason, done_at=_since(row, one.id))

@@ -91,7 +91,8 @@ class SheetList(Shape):
     total: int
 
 
-def _shape(at: Transaction, row: CastSheetRow) -> dict[str, object]:
+def sheet_shape(at: Transaction, row: CastSheetRow) -> dict[str, object]:
+    """Return a kept sheet as it is shown."""
     plan = sheets.plan_of(at, row)
     return SheetShape(
         id=row.id,
@@ -134,14 +135,14 @@ def index(query: ListQuery) -> dict[str, object]:  # noqa: D103
 @calmly
 def create(body: NewSheet) -> tuple[dict[str, object], int]:  # noqa: D103
     with transaction() as at:
-        return _shape(at, sheets.add_sheet(at, body.name, body.question())), 201
+        return sheet_shape(at, sheets.add_sheet(at, body.name, body.question())), 201
 
 
 @blueprint.get("/sheets/<uuid:id>", responses={200: SheetShape}, summary="One cast sheet")
 @calmly
 def show(path: IdPath) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
-        return _shape(at, sheets.find_sheet(at, path.id))
+        return sheet_shape(at, sheets.find_sheet(at, path.id))
 
 
 @blueprint.put("/sheets/<uuid:id>", responses={200: SheetShape}, summary="Edit a cast sheet")
@@ -149,7 +150,7 @@ def show(path: IdPath) -> dict[str, object]:  # noqa: D103
 def edit(path: IdPath, body: EditedSheet) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         row = sheets.edit_sheet(at, path.id, body.version, body.name, body.question())
-        return _shape(at, row)
+        return sheet_shape(at, row)
 
 
 @blueprint.delete("/sheets/<uuid:id>", responses={200: Deleted}, summary="Delete a cast sheet")

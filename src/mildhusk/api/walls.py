@@ -27,7 +27,6 @@ from mildhusk.core.coating.answer import LandedWall
 from mildhusk.core.coating.motion import (
     MOTIONS,
     ROUGH_FROM_M,
-    motion_named,
     motion_names,
     motion_words,
 )
@@ -98,13 +97,14 @@ class MotionList(Shape):
     motions: list[MotionShape]
 
 
-def _run_shape(run: CoatRunRow) -> RunShape:
+def run_shape(run: CoatRunRow) -> RunShape:
+    """Return a run as it is shown."""
     kept = walls.wall_of_run(run)
     asked, wall = kept.asked, kept.wall
     return RunShape(
         id=run.id,
         motion=asked.motion,
-        motion_words=motion_words(motion_named(asked.motion).name),
+        motion_words=kept.turned_words,
         capped=asked.capped,
         edge_m=asked.edge_m,
         is_first_look=asked.edge_m >= ROUGH_FROM_M,
@@ -142,7 +142,7 @@ def ask(path: IdPath, body: WallQuestion) -> dict[str, object]:  # noqa: D103
         asked = WallRequest(body.motion, body.capped, body.edge_m, body.coats, body.lead)
         found = walls.wall_of(at, path.id, asked)
         shown = WallShape(
-            run=found.run and _run_shape(found.run), job=found.job and job_shape(found.job)
+            run=found.run and run_shape(found.run), job=found.job and job_shape(found.job)
         )
     return shown.model_dump(mode="json")
 
@@ -164,7 +164,7 @@ def settle(body: SheetRequest) -> dict[str, object]:  # noqa: D103
         found = settling.settle_sheet(at, body.question())
         run, job = found.wall.run, found.wall.job
         shown = SettledShape(
-            plan=found.plan, run=run and _run_shape(run), job=job and job_shape(job)
+            plan=found.plan, run=run and run_shape(run), job=job and job_shape(job)
         )
     return shown.model_dump(mode="json")
 
@@ -390,7 +390,7 @@ def as_pdf(path: IdPath) -> Response:  # noqa: D103
     with transaction() as at:
         run = walls.find_run(at, path.id)
         model, kept = unpack_wall(run.model), walls.wall_of_run(run)
-    page = wall_pdf(model, kept.wall, kept.asked.motion, capped=kept.asked.capped)
+    page = wall_pdf(model, kept.wall, kept.turned_words, capped=kept.asked.capped)
     return download(page, "application/pdf", "wall.pdf")
 
 

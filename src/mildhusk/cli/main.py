@@ -19,6 +19,9 @@ COMMANDS = {
     "chain": "decide backwards from the husk",
     "check": "what happens where materials touch",
     "buy": "which kits to buy at the least cost",
+    "log": "read a log as it was exported",
+    "learn": "what the pours of a log teach",
+    "devices": "scale, probe, machine: which ports, what they say, stand-ins",
 }
 """Each stands in the module of its name, with `add_words` and `run`."""
 

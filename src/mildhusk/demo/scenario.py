@@ -8,39 +8,58 @@ from hashlib import sha256
 from io import BytesIO
 from uuid import UUID
 
+import numpy as np
 from sqlalchemy import select
 
+from mildhusk.core.casting.plan import CoatPlan
 from mildhusk.core.casting.wish import USUAL, CastWish
+from mildhusk.core.coating.motion import motion_named
 from mildhusk.core.constants import ZERO_CELSIUS_K
 from mildhusk.core.geometry.length_units import LengthUnit
 from mildhusk.core.geometry.reading import read_shape
 from mildhusk.core.geometry.survey import survey
 from mildhusk.core.geometry.survey_options import SurveyWish
+from mildhusk.core.learning.readings import ReadBy, WallReading
 from mildhusk.core.pouring.steps import PourStep
 from mildhusk.demo.shapes import bust_stl, half_mask_stl, helmet_stl
+from mildhusk.services.faults import add_fault, change_fault, mend_sheet
 from mildhusk.services.files import keep_file, read_facts, write_facts
 from mildhusk.services.lots import add_lot
 from mildhusk.services.mould_build import MouldRequest
 from mildhusk.services.moulds import add_mould
 from mildhusk.services.pieces import keep_surveyed
+from mildhusk.services.pour_facts import followed_by
 from mildhusk.services.pours import (
+    Ending,
+    Press,
     WeighedParts,
     close_pour,
-    followed_by,
     record_step,
     start_pour,
 )
+from mildhusk.services.readings import NewReading, add_readings
 from mildhusk.services.sheets import SheetQuestion, add_sheet
 from mildhusk.services.transaction import Transaction
+from mildhusk.services.turning import SENSOR_OUT, keep_readings
 from mildhusk.services.workshop import found_workshop
 from mildhusk.store.database import Sessions
 from mildhusk.store.tables import Material, Piece, PieceSource, PourStatus, Workshop
 from mildhusk.store.values import SURVEY_WISHES
 
+_USUAL_YIELD = 0.95
+"""Of what is mixed, in a cast that loses as much as is planned for. [1]"""
+_READ_EVERY_S, _NOISE = 0.1, 0.004
+"""Of a turn sensor. [s], [1]"""
+
 
 @dataclass(frozen=True, slots=True)
 class _DemoPour:
-    """A pour of long ago: how far each coat was off its plan, and what came out."""
+    """A pour of long ago: how far each coat was off its plan, and what came out.
+
+    Where the belt slipped, in which coat and after what share of it, a sensor recorded the turning.
+    `late_min` is by how much the second coat missed its window; `walls_mm` what was read, by place;
+    `verdict` what its maker found the fault to be, and `mended` says that the sheet was changed.
+    """
 
     days_ago: int
     overweight: tuple[float, ...]
@@ -48,6 +67,12 @@ class _DemoPour:
     cast_share: float
     note: str
     spoilt: bool = False
+    slipped: tuple[int, float] | None = None
+    fault: tuple[str, str] | None = None
+    late_min: float = 0.0
+    walls_mm: tuple[tuple[str, float], ...] = ()
+    verdict: str = ""
+    mended: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,6 +116,43 @@ class _DemoPiece:
     mould: _DemoMould
     sheets: tuple[_DemoSheet, ...]
 
+
+def _souvenirs() -> tuple[_DemoPour, ...]:
+    """Nine casts of one mould: it swells a little, one has a fault, and what mended it."""
+    noise = np.random.default_rng(20)
+    pours = []
+    for number in range(1, 10):
+        thin = number == 7
+        walls = {"crown": 3.1, "brow": 2.7, "left cheek": 3.3, "chin": 3.0, "shoulder": 3.6}
+        grown = 1.0 + 0.0015 * number
+        told = tuple(
+            (place, round(wall * float(noise.normal(1.0, 0.03)), 2))
+            for place, wall in walls.items()
+        )
+        if thin:
+            told = tuple((place, 1.2 if place == "brow" else wall) for place, wall in told)
+        pours.append(
+            _DemoPour(
+                3 * (10 - number) - 1,
+                tuple(noise.normal(0.0, 0.004, 3).round(4).tolist()),
+                round(float(noise.normal(1.09, 0.02)), 3),
+                round(0.925 * grown * float(noise.normal(1.0, 0.003)), 4),
+                _SOUVENIR_NOTES.get(number, ""),
+                fault=("thin", "brow") if thin else None,
+                late_min=9.0 if thin else 0.0,
+                walls_mm=told,
+                verdict="too-little-resin" if thin else "",
+                mended=thin,
+            )
+        )
+    return tuple(pours)
+
+
+_SOUVENIR_NOTES = {
+    1: "First of the mould. Clean.",
+    7: "Telephone rang after the first coat. Light through the brow.",
+    8: "One coat more. Brow is fine.",
+}
 
 _PIECES = (
     _DemoPiece(
@@ -149,7 +211,23 @@ _PIECES = (
             ),
             _DemoSheet("Lamplighter, feather light", "pu-light-filled", 4.0, 23.0, worn=True),
             _DemoSheet(
-                "Lamplighter, market day", "pu-fast-rigid", 3.0, 21.0, motion=USUAL, worn=True
+                "Lamplighter, market day",
+                "pu-fast-rigid",
+                3.0,
+                21.0,
+                motion=USUAL,
+                worn=True,
+                pours=(
+                    _DemoPour(
+                        2,
+                        (0.0, 0.004),
+                        1.02,
+                        0.93,
+                        "The belt slipped in coat 2. Thin over the brow.",
+                        slipped=(2, 0.35),
+                        fault=("thin", "brow"),
+                    ),
+                ),
             ),
         ),
     ),
@@ -161,6 +239,14 @@ _PIECES = (
             "Harbour mistress, cut back", "rubber-condensation", 10.0, "shell-bandage-gypsum", 25
         ),
         (
+            _DemoSheet(
+                "Harbour mistress, souvenir",
+                "pu-light-filled",
+                2.5,
+                21.0,
+                motion=USUAL,
+                pours=_souvenirs(),
+            ),
             _DemoSheet("Harbour mistress, shop window", "polyester", 3.0, 19.0),
             _DemoSheet(
                 "Harbour mistress, stage break",
@@ -255,11 +341,13 @@ def _pour(transaction: Transaction, sheet_id: UUID, demo: _DemoPour) -> None:
     pour = start_pour(transaction, sheet_id)
     plan = followed_by(pour)
     poured_kg = 0.0
+    late_s = 60.0 * demo.late_min
     for coat, more in zip(plan.coats, _cycled(demo.overweight), strict=False):
         parts = coat.parts_m3 if plan.ratio_basis == "volume" else coat.parts_kg
         weighed = WeighedParts(parts.A * (1.0 + more), parts.B * (1.0 + more))
         poured_kg += coat.charge_kg * (1.0 + more)
-        first_contact = transaction.now + timedelta(seconds=coat.starts_s * demo.slow)
+        delay_s = late_s if coat.number > 1 else 0.0
+        first_contact = transaction.now + timedelta(seconds=coat.starts_s * demo.slow + delay_s)
         for step, seconds in (
             (PourStep.WEIGH, -15.0),
             (PourStep.MIX, 0.0),
@@ -268,13 +356,46 @@ def _pour(transaction: Transaction, sheet_id: UUID, demo: _DemoPour) -> None:
         ):
             moment = first_contact + timedelta(seconds=seconds)
             at = Transaction(transaction.session, transaction.workshop_id, moment)
-            record_step(at, pour.id, coat.number, step, None, weighed)
-    done = transaction.now + timedelta(seconds=plan.out_after_s * demo.slow)
+            record_step(at, pour.id, coat.number, step, Press(), weighed)
+        if demo.slipped is not None:
+            _record_turning(transaction, pour.id, coat, demo)
+    done = transaction.now + timedelta(seconds=plan.out_after_s * demo.slow + late_s)
     at = Transaction(transaction.session, transaction.workshop_id, done)
     if demo.spoilt:
-        close_pour(at, pour.id, PourStatus.SPOILT, None, demo.note)
+        ending = Ending(PourStatus.SPOILT, note=demo.note)
     else:
-        close_pour(at, pour.id, PourStatus.CAST, poured_kg * demo.cast_share, demo.note)
+        # What a plan says stays on lid and rim is none of the cup's.
+        in_cast = plan.cast_kg / plan.total_charge_kg / _USUAL_YIELD
+        ending = Ending(PourStatus.CAST, poured_kg * in_cast * demo.cast_share, demo.note)
+    close_pour(at, pour.id, Press(), ending)
+    if demo.fault is not None:
+        kind, place = demo.fault
+        fault = add_fault(at, pour.id, kind, place, {})
+        if demo.verdict:
+            change_fault(at, fault.id, place, {}, demo.verdict)
+        if demo.mended:
+            mend_sheet(at, fault.id, demo.verdict)
+    read = [
+        NewReading(WallReading(ReadBy.HOLE, wall_mm / 1e3), place=place)
+        for place, wall_mm in demo.walls_mm
+    ]
+    if read:
+        add_readings(at, pour.id, read)
+
+
+def _record_turning(
+    transaction: Transaction, pour_id: UUID, coat: CoatPlan, demo: _DemoPour
+) -> None:
+    """Keep what a sensor on the mould told of a coat, from the pour until it gelled."""
+    assert demo.slipped is not None
+    lasted_s = coat.roll_until_s * demo.slow - 0.8 * coat.pour_by_s
+    at_s = np.arange(0.0, lasted_s, _READ_EVERY_S)
+    slipped_coat, share = demo.slipped
+    turned_s = np.minimum(at_s, share * lasted_s if coat.number == slipped_coat else lasted_s)
+    ups = motion_named(coat.motion).ups(SENSOR_OUT, turned_s)
+    ups += np.random.default_rng(coat.number).normal(0.0, _NOISE, ups.shape)
+    ups /= np.linalg.norm(ups, axis=1)[:, None]
+    keep_readings(transaction, pour_id, coat.number, np.column_stack([at_s, ups]))
 
 
 def _cycled(values: tuple[float, ...]) -> tuple[float, ...]:

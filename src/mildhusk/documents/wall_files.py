@@ -163,6 +163,30 @@ def wall_glb(model: WallModel, target_m: float) -> bytes:
         mesh.vertex_attributes[f"_COAT_{number}"] = corner_walls(model.mesh, coat).astype(
             np.float32
         )
+    return _glb(mesh)
+
+
+def read_wall_glb(model: WallModel, target_m: float, ratio: Floats | None) -> bytes:
+    """Return the casting face in metres with the wall as simulated, and as it was read.
+
+    Parameters
+    ----------
+    model : WallModel
+    target_m : float
+        [m]
+    ratio : (n,) float or None
+        Read over simulated wall at every corner; None where nothing was read. [1]
+    """
+    simulated = corner_walls(model.mesh, model.wall_m)
+    mesh = _coloured(model, target_m, 1.0)
+    mesh.vertex_attributes["_SIMULATED"] = simulated.astype(np.float32)
+    if ratio is not None:
+        mesh.vertex_attributes["_READ"] = (simulated * ratio).astype(np.float32)
+        mesh.vertex_attributes["_DIFFERENCE"] = (simulated * (ratio - 1.0)).astype(np.float32)
+    return _glb(mesh)
+
+
+def _glb(mesh: trimesh.Trimesh) -> bytes:
     scene = trimesh.Scene()
     scene.add_geometry(mesh, geom_name="wall", node_name="wall")
     content: bytes = scene.export(file_type="glb")

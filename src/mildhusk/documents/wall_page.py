@@ -8,7 +8,6 @@ import numpy as np
 from PIL import Image, ImageDraw
 
 from mildhusk.core.coating.answer import LandedWall
-from mildhusk.core.coating.motion import motion_named, motion_words
 from mildhusk.core.geometry.mesh import Floats, Mesh, face_frames
 from mildhusk.core.geometry.sections import section
 from mildhusk.core.wording import Quantity, Unit, in_metric
@@ -18,14 +17,14 @@ from mildhusk.documents.wall_files import SCALE_ENDS, WallModel, colours_of, cor
 _PIXELS, _STRIPE = 900, 14
 
 
-def wall_pdf(model: WallModel, wall: LandedWall, motion: str, *, capped: bool) -> bytes:
+def wall_pdf(model: WallModel, wall: LandedWall, turned: str, *, capped: bool) -> bytes:
     """Return one page with the map, a section and the figures of a wall.
 
     Parameters
     ----------
     model : WallModel
     wall : LandedWall
-    motion : str
+    turned : str
         Its name.
     capped : bool
         A lid closed every opening.
@@ -35,7 +34,7 @@ def wall_pdf(model: WallModel, wall: LandedWall, motion: str, *, capped: bool) -
         "wall_page",
         figures=wall,
         capped=capped,
-        turned=motion_words(motion_named(motion).name),
+        turned=turned,
         front=_picture(_map(model, target, 1.0)),
         back=_picture(_map(model, target, -1.0)),
         section=_section(model),

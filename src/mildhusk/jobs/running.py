@@ -16,6 +16,7 @@ from mildhusk.services import jobs
 from mildhusk.services.errors import StoppedError
 from mildhusk.services.files import FileTask
 from mildhusk.services.mould_study import StudyTask
+from mildhusk.services.poured_walls import FitTask, PouredTask
 from mildhusk.services.settling import SettleTask
 from mildhusk.services.surveying import SurveyTask
 from mildhusk.services.transaction import Transaction
@@ -24,13 +25,15 @@ from mildhusk.store.database import Sessions
 from mildhusk.store.tables import Job, JobKind
 
 _log = structlog.get_logger()
-_Task = FileTask | SurveyTask | StudyTask | CoatTask | SettleTask
+_Task = FileTask | SurveyTask | StudyTask | CoatTask | SettleTask | PouredTask | FitTask
 _TASKS: dict[JobKind, type[_Task]] = {
     JobKind.FILE: FileTask,
     JobKind.SURVEY: SurveyTask,
     JobKind.MOULD: StudyTask,
     JobKind.COAT: CoatTask,
     JobKind.SETTLE: SettleTask,
+    JobKind.POURED: PouredTask,
+    JobKind.FIT: FitTask,
 }
 MOST_ATTEMPTS = 3
 # Progress is written down this often at most.

@@ -62,6 +62,15 @@ def _mould_costing(transaction: Transaction, mould: MouldRow) -> MouldCosting:
     return MouldCosting(build_of(mould), estimate_of(mould), rate_of(transaction, mould.rubber))
 
 
+def rubber_cost(transaction: Transaction, mould: MouldRow) -> Decimal | None:
+    """Return what the rubber of a mould costs; None where nobody knows."""
+    try:
+        rate = rate_of(transaction, mould.rubber)
+    except ConditionError:
+        return None
+    return rate.amount * Decimal(repr(estimate_of(mould).rubber_kg))
+
+
 def price_mould(transaction: Transaction, key: UUID, asked: PlanRequest) -> MouldPlan:
     """Plan a mould with what its rubber costs here."""
     row = find_mould(transaction, key)

@@ -7,19 +7,15 @@ from uuid import UUID
 from sqlalchemy import select
 from sqlalchemy.orm import joinedload, undefer
 
-from mildhusk.core.errors import InputError
 from mildhusk.core.materials.compatibility import DabResult, DabTest
 from mildhusk.services.errors import ConflictError, NotFoundError
+from mildhusk.services.pictures import KIND, small_picture
 from mildhusk.services.shelf import find_material
 from mildhusk.services.transaction import Transaction
 from mildhusk.store.tables import DabTestRow
 
 WAIT = timedelta(hours=24)
 """A dab is judged after a day (common practice, no source)."""
-
-LARGEST_PHOTO_BYTES = 8_000_000
-# A photo is told by its first bytes, not by its name.
-_PHOTO_KINDS = {b"\xff\xd8\xff": "image/jpeg", b"\x89PNG\r\n\x1a\n": "image/png"}
 
 
 def start_dab(transaction: Transaction, first_id: UUID, second_id: UUID, note: str) -> DabTestRow:
@@ -54,16 +50,7 @@ def judge_dab(transaction: Transaction, key: UUID, result: DabResult, note: str)
 def keep_photo(transaction: Transaction, key: UUID, content: bytes) -> DabTestRow:
     """Keep a photo of a dab."""
     dab = transaction.find(DabTestRow, key, "dab test", lock=True)
-    kind = next((k for start, k in _PHOTO_KINDS.items() if content.startswith(start)), None)
-    if kind is None:
-        raise InputError("This is no photo; give a JPEG or a PNG.", "file")
-    if len(content) > LARGEST_PHOTO_BYTES:
-        raise InputError(
-            f"The photo has {len(content) / 1e6:.0f} MB; up to {LARGEST_PHOTO_BYTES / 1e6:.0f} MB "
-            "are kept. Make it smaller.",
-            "file",
-        )
-    dab.photo, dab.photo_kind = content, kind
+    dab.photo, dab.photo_kind = small_picture(content).content, KIND
     transaction.session.flush()
     return dab
 

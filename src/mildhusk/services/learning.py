@@ -1,57 +1,187 @@
-"""What this workshop's pours taught of a resin."""
+"""What this workshop's pours taught: told once of each pour, pooled when a plan asks."""
 
+from collections import defaultdict
+from collections.abc import Sequence
 from uuid import UUID
 
-from sqlalchemy import and_, select
+from sqlalchemy import exists, or_, select, update
+from sqlalchemy.orm import selectinload
 
-from mildhusk.core.learning.gel_times import LearnedTimes, learn_times
+from mildhusk.core.casting.learned_bands import LearnedBands
+from mildhusk.core.casting.wish import CastWish
+from mildhusk.core.errors import InputError
+from mildhusk.core.learning.learned import MOST_POURS, Learned, Taught, Value, hands, learn
+from mildhusk.core.learning.lesson import Lesson, Told
+from mildhusk.core.learning.offers import band_if_taken
+from mildhusk.core.learning.pooling import Groups, Level
+from mildhusk.core.learning.readings import ReadBy, WallReading
+from mildhusk.core.pouring.lessons import lesson_of
 from mildhusk.services.lots import usable_lots
+from mildhusk.services.pour_facts import followed_by, records_of, whole_cast_kg
 from mildhusk.services.transaction import Transaction
-from mildhusk.store.tables import LotDraw, Pour, PouredCoat
+from mildhusk.store.tables import LotDraw, Pour, PouredCoat, WallReadingRow
+from mildhusk.store.values import LESSONS, KeptLesson
 
-_MOST_COATS = 60
+_NO_MOULD = "piece "
+_AT_ONCE = 200
+"""So many pours that changed are told anew at once; the rest when it is asked again."""
 
 
-def learned_times(transaction: Transaction, material_id: UUID) -> LearnedTimes | None:
-    """Return how a resin's gel times came out: of the lot in use, else of all its lots."""
-    poured = _ratios(transaction, material_id)
-    if not poured:
-        return None
+def unlearn(pour: Pour) -> None:
+    """Let a pour be told anew, as something of it has changed."""
+    pour.lesson = None
+
+
+def learned_values(
+    transaction: Transaction,
+    material_id: UUID,
+    mould: str,
+    values: Sequence[Value] = tuple(Value),
+    *,
+    by_hand: bool,
+    course: int = 0,
+) -> dict[Value, Learned]:
+    """Return what the newest pours teach of a resin in a mould.
+
+    Parameters
+    ----------
+    transaction : Transaction
+    material_id : UUID
+    mould : str
+        See `mould_group`.
+    values : sequence of Value
+    by_hand : bool
+        It is turned so, and not on a machine.
+    course : int
+        After how many of the newest pours each value is told too.
+    """
+    taught = taught_pours(transaction, material_id, mould)
     in_use = next(iter(usable_lots(transaction, material_id, transaction.now.date())), None)
-    if in_use is not None:
-        of_lot = tuple(ratio for ratio, lot_id in poured if lot_id == in_use.id)
-        if (learned := learn_times(of_lot, in_use.label)) is not None:
-            return learned
-    return learn_times(tuple(ratio for ratio, _ in poured), "")
+    groups: Groups = {
+        Level.WORKSHOP: str(transaction.workshop_id),
+        Level.RESIN: str(material_id),
+        Level.MOULD: mould,
+    }
+    groups[Level.HANDS] = hands(by_hand=by_hand)
+    groups[Level.LOT] = _lot_group(None if in_use is None else str(in_use.id), material_id)
+    return {key: learn(key, taught, groups, course=course) for key in values}
 
 
-def _ratios(transaction: Transaction, material_id: UUID) -> list[tuple[float, UUID | None]]:
-    """Return measured gel times by what the data sheet's would be, newest first, and their lots."""
-    query = (
-        select(
-            PouredCoat.mixed_at,
-            PouredCoat.gelled_at,
-            # A plan's coats are numbered from 1.
-            Pour.plan["coats"][PouredCoat.number - 1]["roll_until_s"].as_float(),
-            Pour.plan["time_factor"].as_float(),
-            LotDraw.lot_id,
-        )
-        .join(Pour, Pour.id == PouredCoat.pour_id)
-        .outerjoin(LotDraw, and_(LotDraw.pour_id == Pour.id, LotDraw.coat == PouredCoat.number))
-        .where(
-            Pour.workshop_id == transaction.workshop_id,
-            Pour.material_id == material_id,
-            PouredCoat.mixed_at.is_not(None),
-            PouredCoat.gelled_at.is_not(None),
-        )
-        .order_by(PouredCoat.gelled_at.desc())
-        .limit(_MOST_COATS)
+def mould_group(piece_id: UUID, mould_id: UUID | None) -> str:
+    """Return what names a mould among the groups of pours; its piece where it is not known."""
+    return str(mould_id) if mould_id else f"{_NO_MOULD}{piece_id}"
+
+
+def _lot_group(lot: str | None, material_id: UUID) -> str:
+    """Return what names a lot; where lots are not kept, all of a resin is one."""
+    return lot or f"of {material_id}"
+
+
+def bands_of(learned: dict[Value, Learned], wish: CastWish) -> LearnedBands:
+    """Return how sure those values of a wish are that pours taught."""
+    return LearnedBands(
+        **{
+            key: band_if_taken(learned, key, getattr(wish, key))
+            for key in (Value.LOSS, Value.AREA, Value.TIME)
+        }
     )
-    return [
-        # A plan that stood on learned times is measured against the data sheet all the same.
-        (
-            (gelled - mixed).total_seconds() / planned_s * (factor or 1.0),
-            lot_id,
-        )
-        for mixed, gelled, planned_s, factor, lot_id in transaction.session.execute(query)
+
+
+def taught_pours(transaction: Transaction, material_id: UUID, mould: str) -> list[Taught]:
+    """Return what the newest pours teach: of a resin, of a mould, and of the workshop."""
+    tell_anew(transaction)
+    mine = (Pour.workshop_id == transaction.workshop_id, Pour.lesson.is_not(None))
+    alike = [Pour.material_id == material_id, Pour.workshop_id == transaction.workshop_id]
+    if not mould.startswith(_NO_MOULD):
+        alike.append(Pour.mould_id == UUID(mould))
+    newest = [
+        select(Pour.id).where(*mine, one).order_by(Pour.created_at.desc()).limit(MOST_POURS)
+        for one in alike
     ]
+    rows = transaction.session.execute(
+        select(
+            Pour.created_at, Pour.sheet_name, Pour.material_id, Pour.piece_id, Pour.mould_id,
+            Pour.lesson,
+        )
+        .where(or_(*(Pour.id.in_(one) for one in newest)))
+        .order_by(Pour.created_at, Pour.id)
+    )  # fmt: skip
+    found = []
+    for at, name, material, piece, mould_id, kept in rows:
+        told = LESSONS.read(kept)
+        groups: Groups = {
+            Level.WORKSHOP: str(transaction.workshop_id),
+            Level.RESIN: str(material),
+            Level.MOULD: mould_group(piece, mould_id),
+        }
+        groups[Level.HANDS] = hands(by_hand=told.lesson.by_hand)
+        groups[Level.LOT] = _lot_group(told.lot, material)
+        found.append(Taught(told.lesson, groups, at, name))
+    return found
+
+
+def tell_anew(transaction: Transaction) -> None:
+    """Tell what those pours teach that have changed since they were told."""
+    gelled = exists().where(PouredCoat.pour_id == Pour.id, PouredCoat.gelled_at.is_not(None))
+    untold = transaction.session.scalars(
+        select(Pour)
+        .where(Pour.workshop_id == transaction.workshop_id, Pour.lesson.is_(None), gelled)
+        .order_by(Pour.created_at.desc())
+        .limit(_AT_ONCE)
+        .options(selectinload(Pour.coats))
+        # What changes meanwhile waits, and is told anew after that; what is told elsewhere is left.
+        .with_for_update(skip_locked=True)
+    ).all()
+    if not untold:
+        return
+    keys = [one.id for one in untold]
+    read = _readings(transaction, keys)
+    lots = _first_lots(transaction, keys)
+    for pour in untold:
+        told = KeptLesson(_lesson(pour, read.get(pour.id, [])), lots.get(pour.id))
+        # Past the row itself: what is told of it is no change of it.
+        transaction.session.execute(
+            update(Pour)
+            .where(Pour.id == pour.id)
+            .values(lesson=LESSONS.write(told))
+            .execution_options(synchronize_session=False)
+        )
+
+
+def _lesson(pour: Pour, readings: Sequence[WallReading]) -> Lesson:
+    fitted = pour.viscosity
+    viscosity = None if fitted is None else Told(fitted["value"], fitted["noise"])
+    try:
+        return lesson_of(
+            followed_by(pour), records_of(pour), whole_cast_kg(pour), readings, viscosity
+        )
+    except InputError:
+        # A plan of long ago that no longer holds teaches nothing.
+        return Lesson()
+
+
+def _readings(transaction: Transaction, pours: Sequence[UUID]) -> dict[UUID, list[WallReading]]:
+    rows = transaction.session.scalars(
+        select(WallReadingRow)
+        .where(WallReadingRow.pour_id.in_(pours))
+        .order_by(WallReadingRow.created_at, WallReadingRow.id)
+    )
+    found: dict[UUID, list[WallReading]] = defaultdict(list)
+    for row in rows:
+        found[row.pour_id].append(reading_of(row))
+    return found
+
+
+def reading_of(row: WallReadingRow) -> WallReading:
+    """Return a kept reading as the core's value."""
+    return WallReading(ReadBy(row.by), row.wall_m, row.light, row.simulated_m, row.simulated_kg)
+
+
+def _first_lots(transaction: Transaction, pours: Sequence[UUID]) -> dict[UUID, str]:
+    """Return the lot that the first coat of each pour was drawn from."""
+    rows = transaction.session.execute(
+        select(LotDraw.pour_id, LotDraw.lot_id)
+        .where(LotDraw.pour_id.in_(pours))
+        .order_by(LotDraw.coat.desc(), LotDraw.grams, LotDraw.lot_id)
+    )
+    return {pour: str(lot) for pour, lot in rows}

@@ -1,12 +1,19 @@
 """The life of a mould: what happened to it, its checks before a cast, its retirement."""
 
+from collections.abc import Sequence
 from uuid import UUID
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, object_session
 
 from mildhusk.core.errors import MouldError
 from mildhusk.core.mould.checks import CHECKS
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.transaction import Transaction
 from mildhusk.store.tables import MouldEvent, MouldEventKind, MouldRow
+
+_TOLD = 60
+"""So much of what happened to a mould is told with it."""
 
 
 def add_event(transaction: Transaction, key: UUID, kind: MouldEventKind, note: str) -> MouldRow:
@@ -25,8 +32,35 @@ def add_event(transaction: Transaction, key: UUID, kind: MouldEventKind, note: s
     if kind is MouldEventKind.CAST:
         row.checks = {}
     transaction.session.flush()
-    transaction.session.refresh(row, ["events"])
     return row
+
+
+def newest_events(row: MouldRow) -> Sequence[MouldEvent]:
+    """Return what happened to a mould last, the newest first."""
+    return (
+        _session(row)
+        .scalars(
+            select(MouldEvent)
+            .where(MouldEvent.mould_id == row.id)
+            .order_by(MouldEvent.created_at.desc(), MouldEvent.id)
+            .limit(_TOLD)
+        )
+        .all()
+    )
+
+
+def casts_so_far(row: MouldRow) -> int:
+    """Return how many casts a mould has made."""
+    casts = select(func.count()).where(
+        MouldEvent.mould_id == row.id, MouldEvent.kind == MouldEventKind.CAST
+    )
+    return _session(row).scalar(casts) or 0
+
+
+def _session(row: MouldRow) -> Session:
+    session = object_session(row)
+    assert session is not None
+    return session
 
 
 def retire_mould(transaction: Transaction, key: UUID, *, retired: bool) -> MouldRow:

@@ -11,6 +11,7 @@ from sqlalchemy.orm import aliased, joinedload, selectinload, undefer
 from mildhusk.core.equipment import Equipment
 from mildhusk.core.mould.estimate import MouldEstimate, estimate_mould
 from mildhusk.core.mould.plan import plan_mould
+from mildhusk.services.errors import ConflictError
 from mildhusk.services.mould_build import (
     MouldRequest,
     build_from,
@@ -25,12 +26,14 @@ from mildhusk.services.shelf import find_material
 from mildhusk.services.transaction import Listed, Page, Transaction
 from mildhusk.store.kept import Json, facts
 from mildhusk.store.tables import (
+    CastRun,
     Material,
     MouldEvent,
     MouldEventKind,
     MouldPatch,
     MouldRow,
     Piece,
+    Pour,
 )
 from mildhusk.store.values import BUILDS, TAKES
 
@@ -226,8 +229,15 @@ def find_mould(transaction: Transaction, key: UUID) -> MouldRow:
 
 
 def delete_mould(transaction: Transaction, key: UUID) -> None:
-    """Delete a mould."""
-    transaction.session.delete(transaction.find(MouldRow, key, "mould", lock=True))
+    """Delete a mould that nothing was poured in."""
+    row = transaction.find(MouldRow, key, "mould", lock=True)
+    if transaction.count(Pour, Pour.mould_id == key):
+        raise ConflictError(
+            f"'{row.name}' was poured and its casts are in the log; retire it instead."
+        )
+    if transaction.count(CastRun, CastRun.mould_ids.contains([str(key)])):
+        raise ConflictError(f"A run is cast in '{row.name}'; delete the run first.")
+    transaction.session.delete(row)
     transaction.session.flush()
 
 

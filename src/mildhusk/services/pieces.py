@@ -32,7 +32,7 @@ from mildhusk.documents.model import PieceModel, pack_model, unpack_model
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.files import content_of, find_file
 from mildhusk.services.transaction import Listed, Page, Transaction
-from mildhusk.store.tables import CastSheetRow, MouldRow, Piece, PieceSource
+from mildhusk.store.tables import CastSheetRow, MouldRow, Piece, PieceSource, Pour
 from mildhusk.store.values import FACES, SURVEY_WISHES, SURVEYS
 
 
@@ -161,7 +161,7 @@ def rename_piece(transaction: Transaction, key: UUID, version: int, name: str) -
 
 
 def delete_piece(transaction: Transaction, key: UUID) -> None:
-    """Delete a piece that no cast sheet uses."""
+    """Delete a piece that no cast sheet, mould or pour is of."""
     piece = transaction.find(Piece, key, "piece", lock=True)
     used_by = transaction.session.scalars(
         select(CastSheetRow.name).where(CastSheetRow.piece_id == key).limit(1)
@@ -173,6 +173,11 @@ def delete_piece(transaction: Transaction, key: UUID) -> None:
     ).first()
     if mould is not None:
         raise ConflictError(f"The mould '{mould}' is of this piece; delete the mould first.")
+    poured = transaction.session.scalars(
+        select(Pour.sheet_name).where(Pour.piece_id == key).limit(1)
+    ).first()
+    if poured is not None:
+        raise ConflictError(f"This piece was poured by '{poured}' and is in the log; it stays.")
     transaction.session.delete(piece)
     transaction.session.flush()
 

@@ -1,13 +1,14 @@
 """Pours: started from a sheet, ticked off step by step, closed once, read in the log."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import case, func, select
+from sqlalchemy import ColumnElement, Select, case, func, or_, select, true
+from sqlalchemy.dialects.postgresql import aggregate_order_by
 
 from mildhusk.core.casting.pour_plan import PourPlan
 from mildhusk.core.errors import InputError
@@ -16,23 +17,36 @@ from mildhusk.core.materials.cautions import (
     USUAL_CAUTION,
     OperationCautions,
     cautions_for,
+    too_damp_from,
 )
 from mildhusk.core.mixing.split import weight_of
+from mildhusk.core.pouring.faults import fault_of, faults
 from mildhusk.core.pouring.steps import (
     CoatRecord,
-    Comparison,
+    NextStep,
     PourStep,
     check_time,
-    compare,
     last_step,
     next_step,
 )
+from mildhusk.services.casts import mould_for, note_cast, usual_mould
 from mildhusk.services.errors import ConflictError
+from mildhusk.services.learning import unlearn
 from mildhusk.services.lots import draw, put_back
+from mildhusk.services.pour_facts import followed_by, kilograms, records_of
+from mildhusk.services.room import room_here
 from mildhusk.services.sheets import find_sheet, plan_of
 from mildhusk.services.shelf import castable_of
 from mildhusk.services.transaction import Listed, Page, Transaction
-from mildhusk.store.tables import Pour, PouredCoat, PourStatus
+from mildhusk.store.live import announce
+from mildhusk.store.tables import (
+    NumberedCast,
+    Pour,
+    PouredCoat,
+    PourFault,
+    PourPress,
+    PourStatus,
+)
 from mildhusk.store.values import POUR_PLANS
 
 _CENTIGRAM = Decimal("0.01")
@@ -53,20 +67,33 @@ _DONE_WORD = {
 
 @dataclass(frozen=True, slots=True)
 class WeighedParts:
-    """What was really measured out of A and B: by weight [kg] or by volume [m^3], as the plan."""
+    """What was really measured out of A and B: by weight [kg] or by volume [m^3], as the plan.
+
+    What a scale read is by weight whatever the plan.
+    """
 
     a: float
     b: float
+    by_weight: bool = False
 
 
-def start_pour(transaction: Transaction, sheet_id: UUID) -> Pour:
-    """Start a pour; it keeps the plan as it is now, whatever becomes of the sheet."""
+def start_pour(transaction: Transaction, sheet_id: UUID, mould_id: UUID | None = None) -> Pour:
+    """Start a pour; it keeps the plan as it is now, whatever becomes of the sheet.
+
+    Where no mould is said it is the newest one of the piece that is in use.
+    """
     row = find_sheet(transaction, sheet_id)
+    if mould_id is None:
+        mould = usual_mould(transaction, row.piece_id)
+    else:
+        mould = mould_for(transaction, row.piece_id, mould_id)
     plan = PourPlan.of(plan_of(transaction, row))
     pour = Pour(
         workshop_id=transaction.workshop_id,
         created_at=transaction.now,
         sheet_id=row.id,
+        piece_id=row.piece_id,
+        mould_id=None if mould is None else mould.id,
         material_id=row.material_id,
         sheet_name=row.name,
         piece_name=row.piece.name,
@@ -79,13 +106,15 @@ def start_pour(transaction: Transaction, sheet_id: UUID) -> Pour:
         coats=[PouredCoat(number=coat.number) for coat in plan.coats],
     )
     transaction.session.add(pour)
-    transaction.session.flush()
-    return pour
+    return _changed(transaction, pour, Press())
 
 
 @dataclass(frozen=True, slots=True)
 class PourSummary:
-    """What a list tells of a pour; `next_coat` is None when every coat is ticked off."""
+    """What a list tells of a pour.
+
+    `next_coat` is None when every coat is ticked off; `cast_number` is that of its mould.
+    """
 
     id: UUID
     sheet_id: UUID
@@ -101,29 +130,81 @@ class PourSummary:
     poured_kg: float
     planned_cast_kg: float
     cast_kg: float | None
+    cast_number: int | None
+    faults: tuple[str, ...]
 
 
 def list_pours(
     transaction: Transaction, page: Page, status: PourStatus | None = None
 ) -> Listed[PourSummary]:
-    """Return a page of the pours, the newest first: two statements, whatever there is."""
-    matching = [Pour.sheet_name.icontains(page.search, autoescape=True)]
+    """Return a page of the pours, the newest first: two statements, whatever there is.
+
+    Words are looked for in the names of sheet, piece and resin, in the note, and in the faults.
+    """
+    matching = _with_words(page.search)
     if status is not None:
         matching.append(Pour.status == status)
+    listed = (
+        select(Pour.id)
+        .where(Pour.workshop_id == transaction.workshop_id, *matching)
+        .order_by(Pour.created_at.desc(), Pour.id)
+        .limit(page.limit)
+        .offset(page.offset)
+    )
+    rows = transaction.session.execute(_summaries(transaction, [Pour.id.in_(listed)]))
+    return Listed(tuple(map(_summary, rows)), transaction.count(Pour, *matching))
+
+
+def every_pour(transaction: Transaction) -> Iterator[PourSummary]:
+    """Return all the pours there are, the newest first, one after another."""
+    rows = transaction.session.execute(
+        _summaries(transaction, []), execution_options={"yield_per": 500}
+    )
+    return map(_summary, rows)
+
+
+def summaries_of(transaction: Transaction, keys: Sequence[UUID]) -> tuple[PourSummary, ...]:
+    """Return what a list tells of some pours, in their order."""
+    rows = transaction.session.execute(_summaries(transaction, [Pour.id.in_(keys)]))
+    found = {row[0]: _summary(row) for row in rows}
+    return tuple(found[key] for key in keys)
+
+
+def _with_words(words: str) -> list[ColumnElement[bool]]:
+    if not words:
+        return []
+    kinds = [one.id for one in faults() if words.lower() in one.title.lower()]
+    at_fault = select(PourFault.pour_id).where(
+        or_(PourFault.place.icontains(words, autoescape=True), PourFault.kind.in_(kinds))
+    )
+    named = (Pour.sheet_name, Pour.piece_name, Pour.resin_name, Pour.note)
+    found = [one.icontains(words, autoescape=True) for one in named]
+    return [or_(*found, Pour.id.in_(at_fault))]
+
+
+def _summaries(
+    transaction: Transaction, matching: Sequence[ColumnElement[bool]]
+) -> Select[tuple[Any, ...]]:
+    """Return what asks for the summaries of some pours, the newest first."""
     coat = PouredCoat
     poured = case((coat.poured_at.is_not(None), coat.a_g + coat.b_g), else_=0)
     unfinished = case((coat.gelled_at.is_(None), coat.number))
+    # Of each pour that is listed, not of all there are.
     per_pour = (
         select(
-            coat.pour_id,
             func.count().label("coats"),
             func.sum(poured).label("poured_g"),
             func.min(unfinished).label("next_coat"),
         )
-        .group_by(coat.pour_id)
-        .subquery()
+        .where(coat.pour_id == Pour.id)
+        .lateral()
     )
-    rows = transaction.session.execute(
+    fault = (
+        select(func.array_agg(aggregate_order_by(PourFault.kind, PourFault.created_at)))
+        .where(PourFault.pour_id == Pour.id)
+        .scalar_subquery()
+    )
+    return (
         select(
             Pour.id,
             Pour.sheet_id,
@@ -139,24 +220,26 @@ def list_pours(
             per_pour.c.poured_g,
             Pour.plan["cast_kg"].as_float(),
             Pour.cast_g,
+            NumberedCast.number,
+            fault,
         )
-        .join(per_pour, per_pour.c.pour_id == Pour.id)
+        .select_from(Pour)
+        .join(per_pour, true())
+        .outerjoin(NumberedCast, NumberedCast.pour_id == Pour.id)
         .where(Pour.workshop_id == transaction.workshop_id, *matching)
         .order_by(Pour.created_at.desc(), Pour.id)
-        .limit(page.limit)
-        .offset(page.offset)
     )
-    return Listed(tuple(map(_summary, rows)), transaction.count(Pour, *matching))
 
 
 def _summary(row: Sequence[Any]) -> PourSummary:
     (
         key, sheet_id, sheet, piece, resin, status, started, closed, coats, next_coat,
-        planned_kg, poured_g, planned_cast_kg, cast_g,
+        planned_kg, poured_g, planned_cast_kg, cast_g, number, kinds,
     ) = row  # fmt: skip
     return PourSummary(
         key, sheet_id, sheet, piece, resin, PourStatus(status), started, closed, coats, next_coat,
-        planned_kg, _kilograms(poured_g) or 0.0, planned_cast_kg, _kilograms(cast_g),
+        planned_kg, kilograms(poured_g) or 0.0, planned_cast_kg, kilograms(cast_g), number,
+        tuple(fault_of(kind).title for kind in kinds or ()),
     )  # fmt: skip
 
 
@@ -165,21 +248,32 @@ def find_pour(transaction: Transaction, key: UUID) -> Pour:
     return transaction.find(Pour, key, "pour")
 
 
+@dataclass(frozen=True, slots=True)
+class Press:
+    """A press of a button at the bench: its own key, so that it counts once, and when it was."""
+
+    key: UUID | None = None
+    at: datetime | None = None
+
+
 def record_step(
     transaction: Transaction,
     key: UUID,
     coat: int,
     step: PourStep,
-    at: datetime | None,
+    press: Press,
     parts: WeighedParts | None,
 ) -> Pour:
-    """Tick off the next step, at a given time or now; out of turn it is refused."""
-    pour = _open_pour(transaction, key)
+    """Tick off the next step, when it was pressed or now; out of turn it is refused."""
+    pour = _locked(transaction, key)
+    if _was_taken(transaction, pour, press):
+        return pour
+    _require_open(pour)
     records = records_of(pour)
     expected = next_step(records)
     if expected is None or (expected.coat, expected.step) != (coat, step):
         raise _out_of_turn(records, coat, step)
-    moment = at or transaction.now
+    moment = press.at or transaction.now
     check_time(records, moment, transaction.now, opened=pour.created_at)
     row = pour.coats[coat - 1]
     if step is PourStep.WEIGH:
@@ -187,14 +281,19 @@ def record_step(
             raise InputError("Type in what was weighed of A and of B.", "parts")
         plan = followed_by(pour)
         densities = plan.densities_kg_m3
-        row.a_g = _grams(plan, "a", parts.a, densities.A)
+        by_volume = plan.ratio_basis == "volume" and not parts.by_weight
+        row.a_g = _grams("a", parts.a, densities.A if by_volume else None)
         # What has one part has nothing of B.
         one_part = len(plan.measured_parts) == 1
-        row.b_g = Decimal(0) if one_part else _grams(plan, "b", parts.b, densities.B)
+        row.b_g = (
+            Decimal(0) if one_part else _grams("b", parts.b, densities.B if by_volume else None)
+        )
         draw(transaction, pour.material_id, pour.id, coat, row.a_g + row.b_g, moment.date())
+    if step in (PourStep.MIX, PourStep.GEL):
+        row.room_k = room_here(transaction) or row.room_k
     setattr(row, _DONE_COLUMN[step], moment)
-    transaction.session.flush()
-    return pour
+    unlearn(pour)
+    return _changed(transaction, pour, press)
 
 
 def _out_of_turn(
@@ -211,8 +310,8 @@ def _out_of_turn(
     return ConflictError(f"Coat {coat} cannot be {_DONE_WORD[step]} yet; do the step before first.")
 
 
-def _grams(plan: PourPlan, part: str, measured: float, density_kg_m3: float) -> Decimal:
-    if plan.ratio_basis == "volume":
+def _grams(part: str, measured: float, density_kg_m3: float | None) -> Decimal:
+    if density_kg_m3 is not None:
         measured = weight_of(measured, density_kg_m3)
     grams = (Decimal(repr(measured)) * 1000).quantize(_CENTIGRAM)
     if not 0 < grams < _HEAVIEST_G:
@@ -224,62 +323,130 @@ def _grams(plan: PourPlan, part: str, measured: float, density_kg_m3: float) -> 
     return grams
 
 
-def take_back_step(transaction: Transaction, key: UUID) -> Pour:
-    """Undo the last tick."""
-    pour = _open_pour(transaction, key)
+def take_back_step(
+    transaction: Transaction, key: UUID, press: Press, meant: NextStep | None = None
+) -> Pour:
+    """Undo the last tick; where it is said which one is meant, no other."""
+    pour = _locked(transaction, key)
+    if _was_taken(transaction, pour, press):
+        return pour
+    _require_open(pour)
     last = last_step(records_of(pour))
     if last is None:
         raise ConflictError("Nothing has been ticked off yet.")
+    if meant is not None and meant != last:
+        raise ConflictError(
+            f"Coat {meant.coat} being {_DONE_WORD[meant.step]} is not the last tick any more: coat "
+            f"{last.coat} was {_DONE_WORD[last.step]} since, perhaps in another window."
+        )
     row = pour.coats[last.coat - 1]
     setattr(row, _DONE_COLUMN[last.step], None)
     if last.step is PourStep.WEIGH:
         row.a_g = row.b_g = None
         put_back(transaction, pour.id, last.coat)
-    transaction.session.flush()
-    return pour
+    unlearn(pour)
+    return _changed(transaction, pour, press)
 
 
-def close_pour(
-    transaction: Transaction, key: UUID, status: PourStatus, cast_kg: float | None, note: str
-) -> Pour:
+@dataclass(frozen=True, slots=True)
+class Ending:
+    """How a pour ended: its husk's weight [kg], or None of one that was spoilt."""
+
+    status: PourStatus
+    cast_kg: float | None = None
+    note: str = ""
+
+
+def close_pour(transaction: Transaction, key: UUID, press: Press, ending: Ending) -> Pour:
     """Close a pour, once: with the weight of the husk, or as spoilt."""
-    pour = _open_pour(transaction, key)
+    pour = _locked(transaction, key)
+    if _was_taken(transaction, pour, press):
+        return pour
+    _require_open(pour)
+    status, cast_kg = ending.status, ending.cast_kg
     if status is PourStatus.CAST:
-        if next_step(records_of(pour)) is not None:
+        step = next_step(records_of(pour))
+        # Between two coats one may stop; what is begun is finished first.
+        if step is not None and (step.coat == 1 or step.step is not PourStep.WEIGH):
             raise ConflictError(
-                "Not every coat is ticked off yet; tick them off, or close the pour as spoilt."
+                "A coat is not ticked off yet; tick it off, or close the pour as spoilt."
             )
         if cast_kg is None or not 0.0 < cast_kg < 100.0:
             raise InputError("Weigh the cast: above 0 and below 100 kg.", "cast_kg")
         pour.cast_g = (Decimal(repr(cast_kg)) * 1000).quantize(_CENTIGRAM)
-    pour.status, pour.closed_at, pour.note = status, transaction.now, note
-    transaction.session.flush()
-    return pour
+    pour.status, pour.note = status, ending.note
+    pour.closed_at = _closed_at(pour, press.at, transaction.now)
+    note_cast(transaction, pour)
+    unlearn(pour)
+    return _changed(transaction, pour, press)
+
+
+def _closed_at(pour: Pour, pressed_at: datetime | None, now: datetime) -> datetime:
+    """Return when it was closed: never in the future, nor before its last step."""
+    if pressed_at is None:
+        return now
+    check_time(records_of(pour), pressed_at, now, opened=pour.created_at)
+    return pressed_at
+
+
+def weigh_offcuts(transaction: Transaction, key: UUID, offcuts_kg: float | None) -> Pour:
+    """Say what was cut away before the cast was weighed; None takes it back."""
+    pour = _locked(transaction, key)
+    if pour.status != PourStatus.CAST:
+        raise ConflictError("No cast came of this pour yet; close it with its weight first.")
+    if offcuts_kg is not None and not 0.0 < offcuts_kg < 100.0:
+        raise InputError("Offcuts weigh above 0 and below 100 kg.", "offcuts_kg")
+    grams = None if offcuts_kg is None else (Decimal(repr(offcuts_kg)) * 1000)
+    pour.offcuts_g = None if grams is None else grams.quantize(_CENTIGRAM)
+    unlearn(pour)
+    return _changed(transaction, pour, Press())
 
 
 def edit_note(transaction: Transaction, key: UUID, note: str) -> Pour:
     """Change the note of a pour; open or closed."""
-    pour = transaction.find(Pour, key, "pour", lock=True)
+    pour = _locked(transaction, key)
     pour.note = note
+    return _changed(transaction, pour, Press())
+
+
+def _locked(transaction: Transaction, key: UUID) -> Pour:
+    """Return a pour, locked, so that of two windows the second one sees what the first did."""
+    return transaction.find(Pour, key, "pour", lock=True)
+
+
+def _was_taken(transaction: Transaction, pour: Pour, press: Press) -> bool:
+    """Whether a press was taken before, and only its answer was lost; of a locked pour.
+
+    Raises
+    ------
+    InputError
+        Its key is that of a press of another pour.
+    """
+    taken = None if press.key is None else transaction.session.get(PourPress, press.key)
+    if taken is not None and taken.pour_id != pour.id:
+        raise InputError(
+            "The key of this press is that of another pour's; take a new one.", "press"
+        )
+    return taken is not None
+
+
+def _changed(transaction: Transaction, pour: Pour, press: Press) -> Pour:
+    """Note a press as taken, and tell every screen that the pour has changed."""
+    if press.key is not None:
+        taken = PourPress(id=press.key, pour_id=pour.id, taken_at=transaction.now)
+        transaction.session.add(taken)
     transaction.session.flush()
+    announce(transaction.session, {"topic": "pour", "id": str(pour.id)})
     return pour
 
 
-def _open_pour(transaction: Transaction, key: UUID) -> Pour:
-    """Return the pour, locked, so that of two windows the second one sees what the first did."""
-    pour = transaction.find(Pour, key, "pour", lock=True)
+def _require_open(pour: Pour) -> None:
     if pour.status != PourStatus.OPEN:
         assert pour.closed_at is not None
         raise ConflictError(
             f"This pour was closed at {pour.closed_at:%H:%M:%S} UTC already, perhaps in another "
             "window; nothing was changed."
         )
-    return pour
-
-
-def followed_by(pour: Pour) -> PourPlan:
-    """Return the plan a pour follows."""
-    return POUR_PLANS.read(pour.plan)
 
 
 def cautions_of(pour: Pour) -> tuple[tuple[str, ...], tuple[OperationCautions, ...]]:
@@ -288,32 +455,6 @@ def cautions_of(pour: Pour) -> tuple[tuple[str, ...], tuple[OperationCautions, .
     return (*material.hazards, USUAL_CAUTION), cautions_for(CASTING, (material,))
 
 
-def records_of(pour: Pour) -> tuple[CoatRecord, ...]:
-    """Return what has been done, as the core's values."""
-    return tuple(
-        CoatRecord(
-            number=row.number,
-            a_kg=_kilograms(row.a_g),
-            b_kg=_kilograms(row.b_g),
-            weighed_at=row.weighed_at,
-            mixed_at=row.mixed_at,
-            poured_at=row.poured_at,
-            gelled_at=row.gelled_at,
-        )
-        for row in pour.coats
-    )
-
-
-def comparison_of(pour: Pour) -> Comparison:
-    """Return the pour beside its plan."""
-    plan = followed_by(pour)
-    return compare(
-        plan.total_charge_kg,
-        plan.cast_kg,
-        records_of(pour),
-        _kilograms(pour.cast_g),
-    )
-
-
-def _kilograms(grams: Decimal | None) -> float | None:
-    return None if grams is None else float(grams / 1000)
+def too_damp_for(pour: Pour) -> float | None:
+    """Return the relative humidity from which what is poured foams; None where it does not."""
+    return too_damp_from(castable_of(pour.material))

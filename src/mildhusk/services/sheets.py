@@ -1,6 +1,7 @@
 """Cast sheets: wishes kept, plans computed from them."""
 
 import json
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from decimal import Decimal
@@ -11,25 +12,38 @@ from sqlalchemy import case, func, select
 from sqlalchemy.orm import joinedload
 
 from mildhusk.core.casting.findings import Known, with_findings
+from mildhusk.core.casting.learned_bands import NOTHING_LEARNED, LearnedBands
 from mildhusk.core.casting.limits import Limit
 from mildhusk.core.casting.plan import CastSheet, plan_cast
 from mildhusk.core.casting.schools import SCHOOLS
 from mildhusk.core.casting.schools.base import SchoolWords
 from mildhusk.core.casting.unevenness import with_turning
 from mildhusk.core.casting.wish import CastWish, CoatSchool
+from mildhusk.core.coating.motion import motion_named
 from mildhusk.core.equipment import Equipment
 from mildhusk.core.errors import InputError
 from mildhusk.core.geometry.measure import FaceMeasures
+from mildhusk.core.learning.learned import Learned, Value
+from mildhusk.core.learning.offers import OFFERED
 from mildhusk.core.materials.casting_resin import CastingResin
 from mildhusk.core.materials.catalogue import CastingMaterial, record_of
+from mildhusk.services.casts import usual_mould
 from mildhusk.services.errors import ConflictError
-from mildhusk.services.learning import learned_times
+from mildhusk.services.learning import bands_of, learned_values, mould_group
 from mildhusk.services.pieces import face_of, find_piece
 from mildhusk.services.shelf import CASTING_KINDS, castable_of, find_material
 from mildhusk.services.transaction import Listed, Page, Transaction
 from mildhusk.services.workshop import equipment_here
 from mildhusk.store.kept import facts
-from mildhusk.store.tables import CastSheetRow, CoatRunRow, Material, Piece, PieceSource, Pour
+from mildhusk.store.tables import (
+    CastRun,
+    CastSheetRow,
+    CoatRunRow,
+    Material,
+    Piece,
+    PieceSource,
+    Pour,
+)
 from mildhusk.store.values import SHEET_FIGURES, WALLS, WISHES, KeptPlan, SheetFigures
 
 _MOST_PROPOSED = 200
@@ -60,8 +74,34 @@ def plan_sheet(transaction: Transaction, asked: SheetQuestion) -> CastSheet:
     piece = find_piece(transaction, asked.piece_id)
     material = find_material(transaction, asked.material_id)
     equipment = equipment_here(transaction)
-    sheet = planned(transaction, asked, face_of(piece), castable_of(material), equipment)
-    return with_findings(sheet, _known(transaction, asked.material_id))
+    learned = learned_for(transaction, asked, OFFERED)
+    sheet = planned(
+        transaction, asked, face_of(piece), castable_of(material), equipment,
+        bands_of(learned, asked.wish),
+    )  # fmt: skip
+    return with_findings(sheet, Known(lambda: _castables(transaction), learned))
+
+
+def learned_for(
+    transaction: Transaction,
+    asked: SheetQuestion,
+    values: Sequence[Value] = tuple(Value),
+    *,
+    course: int = 0,
+) -> dict[Value, Learned]:
+    """Return what pours taught of a resin in the usual mould of a piece; see `learned_values`."""
+    mould = usual_mould(transaction, asked.piece_id)
+    group = mould_group(asked.piece_id, None if mould is None else mould.id)
+    face = face_of(find_piece(transaction, asked.piece_id))
+    motion = with_turning(asked.wish, face, equipment_here(transaction)).motion
+    return learned_values(
+        transaction,
+        asked.material_id,
+        group,
+        values,
+        by_hand=motion is None or motion_named(motion).by_hand,
+        course=course,
+    )
 
 
 def planned(
@@ -70,13 +110,14 @@ def planned(
     face: FaceMeasures,
     material: CastingMaterial,
     equipment: Equipment,
+    bands: LearnedBands = NOTHING_LEARNED,
 ) -> CastSheet:
     """Plan a cast by what its coats were simulated to leave, where that is known; no findings."""
     key = settling_key(transaction, asked)
     kept = None if key is None else _simulated(transaction, key)
     if kept is None:
-        return plan_cast(face, material, asked.wish, equipment)
-    sheet = plan_cast(face, material, asked.wish, equipment, kept.uneven)
+        return plan_cast(face, material, asked.wish, equipment, bands=bands)
+    sheet = plan_cast(face, material, asked.wish, equipment, kept.uneven, bands)
     return replace(sheet, wall=kept.wall, estimate=kept.estimate)
 
 
@@ -113,11 +154,6 @@ def _simulated(transaction: Transaction, key: str) -> KeptPlan | None:
     found = {row.key: row.figures for row in rows}
     figures = found.get(key) or found.get(look)
     return None if figures is None else WALLS.read(figures).plan
-
-
-def _known(transaction: Transaction, material_id: UUID) -> Known:
-    """Return what findings may propose beside the plan: other materials, times learned."""
-    return Known(lambda: _castables(transaction), learned_times(transaction, material_id))
 
 
 def _castables(transaction: Transaction) -> tuple[CastingMaterial, ...]:
@@ -357,5 +393,7 @@ def delete_sheet(transaction: Transaction, key: UUID) -> None:
     poured = select(Pour.id).where(Pour.sheet_id == key).limit(1)
     if transaction.session.scalars(poured).first():
         raise ConflictError("This cast sheet was poured and is part of the log; it stays.")
+    if transaction.count(CastRun, CastRun.sheet_id == key):
+        raise ConflictError("A run is cast by this sheet; delete the run first.")
     transaction.session.delete(row)
     transaction.session.flush()

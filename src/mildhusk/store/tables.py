@@ -11,10 +11,12 @@ from sqlalchemy import (
     CheckConstraint,
     ForeignKey,
     ForeignKeyConstraint,
+    Index,
     LargeBinary,
     Numeric,
     String,
     UniqueConstraint,
+    text,
 )
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
@@ -84,6 +86,8 @@ class JobKind(StrEnum):
     MOULD = "mould"
     COAT = "coat"
     SETTLE = "settle"
+    POURED = "poured"
+    FIT = "fit"
 
 
 SHORT_JOBS = (JobKind.FILE, JobKind.SURVEY, JobKind.MOULD)
@@ -234,6 +238,10 @@ class MouldEventKind(StrEnum):
     CAST = "cast"
     TEAR = "tear"
     REPAIR = "repair"
+    HAZE = "haze"
+    """Its surface has gone dull."""
+    SWELL = "swell"
+    """It has grown, or what comes out of it has."""
 
 
 class MouldEvent(Owned):
@@ -284,8 +292,9 @@ class MouldRow(Versioned):
     retired_at: Mapped[datetime | None]
 
     piece: Mapped[Piece] = relationship()
+    # As many as there are casts: what is told of them is asked for.
     events: Mapped[list[MouldEvent]] = relationship(
-        order_by="MouldEvent.created_at", cascade="all, delete-orphan", passive_deletes=True
+        lazy="raise", cascade="all, delete-orphan", passive_deletes=True
     )
     patches: Mapped[list[MouldPatch]] = relationship(
         order_by="MouldPatch.number", cascade="all, delete-orphan", passive_deletes=True
@@ -340,14 +349,24 @@ class PourStatus(StrEnum):
 
 
 class Pour(Owned):
-    """One cast as it was poured, beside the plan it followed, frozen at its start."""
+    """One cast as it was poured, beside the plan it followed, frozen at its start.
+
+    `offcuts_g` was cut away before the cast was weighed. `lesson` is what it teaches, None until
+    that is asked for after a change; `viscosity` what its readings were fitted by.
+    """
 
     __tablename__ = "pour"
     __table_args__ = (
         CheckConstraint("(status = 'open') = (closed_at IS NULL)", name="closed_when_not_open"),
+        Index("ix_pour_newest", "workshop_id", "created_at"),
+        Index("ix_pour_material_newest", "material_id", "created_at"),
+        Index("ix_pour_mould_newest", "mould_id", "created_at"),
+        Index("ix_pour_untold", "workshop_id", postgresql_where=text("lesson IS NULL")),
     )
 
     sheet_id: Mapped[UUID] = mapped_column(ForeignKey("cast_sheet.id"), index=True)
+    piece_id: Mapped[UUID] = mapped_column(ForeignKey("piece.id"), index=True)
+    mould_id: Mapped[UUID | None] = mapped_column(ForeignKey("mould.id"), index=True)
     material_id: Mapped[UUID] = mapped_column(ForeignKey("material.id"), index=True)
     sheet_name: Mapped[str] = mapped_column(String(NAME_LENGTH))
     piece_name: Mapped[str] = mapped_column(String(NAME_LENGTH))
@@ -356,12 +375,114 @@ class Pour(Owned):
     status: Mapped[PourStatus] = mapped_column(String(10))
     closed_at: Mapped[datetime | None]
     cast_g: Mapped[Decimal | None] = mapped_column(Grams)
+    offcuts_g: Mapped[Decimal | None] = mapped_column(Grams)
     note: Mapped[str] = mapped_column(String(NOTE_LENGTH))
+    lesson: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
+    viscosity: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
 
     coats: Mapped[list["PouredCoat"]] = relationship(
         order_by="PouredCoat.number", cascade="all, delete-orphan"
     )
     material: Mapped[Material] = relationship()
+    mould: Mapped[MouldRow | None] = relationship()
+    cast: Mapped["NumberedCast | None"] = relationship(cascade="all, delete-orphan")
+
+
+class CastState(StrEnum):
+    """What became of a cast."""
+
+    OUT = "out"
+    """Out of its mould."""
+    TRIMMED = "trimmed"
+    PAINTED = "painted"
+    GIVEN_AWAY = "given-away"
+    BROKEN = "broken"
+
+
+class NumberedCast(Owned):
+    """A cast that came out of a mould, by its number of that mould, and what became of it."""
+
+    __tablename__ = "numbered_cast"
+    __table_args__ = (UniqueConstraint("mould_id", "number"),)
+
+    pour_id: Mapped[UUID] = mapped_column(ForeignKey("pour.id"), unique=True)
+    mould_id: Mapped[UUID] = mapped_column(ForeignKey("mould.id"))
+    number: Mapped[int]
+    state: Mapped[CastState] = mapped_column(String(20))
+    for_whom: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    place: Mapped[str] = mapped_column(String(NAME_LENGTH))
+
+
+class PourFault(Owned):
+    """A fault of what came of a pour, where it is, what its maker knows of it, and the verdict.
+
+    `told` is by sign whether it was there; `verdict` the cause it was found to be, or empty.
+    """
+
+    __tablename__ = "pour_fault"
+
+    pour_id: Mapped[UUID] = mapped_column(ForeignKey("pour.id"), index=True)
+    kind: Mapped[str] = mapped_column(String(20))
+    place: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    told: Mapped[dict[str, bool]] = mapped_column(JSONB)
+    verdict: Mapped[str] = mapped_column(String(40))
+
+    pour: Mapped[Pour] = relationship()
+
+
+class WallReadingRow(Owned):
+    """A reading of the wall of a cast; where on the piece [m], and what the place is called.
+
+    What the simulation of this pour has there, and what the whole cast weighs in it; None until it
+    was simulated, and where the shape of the piece is not known.
+    """
+
+    __tablename__ = "wall_reading"
+
+    pour_id: Mapped[UUID] = mapped_column(ForeignKey("pour.id"), index=True)
+    by: Mapped[str] = mapped_column(String(10))
+    wall_m: Mapped[float | None]
+    light: Mapped[bool | None]
+    x_m: Mapped[float | None]
+    y_m: Mapped[float | None]
+    z_m: Mapped[float | None]
+    simulated_m: Mapped[float | None]
+    simulated_kg: Mapped[float | None]
+    place: Mapped[str] = mapped_column(String(NAME_LENGTH))
+
+
+class PourPicture(Owned):
+    """A picture of what came of a pour, or of one of its faults: small, and of nothing but light.
+
+    `content` is a JPEG made anew, so that nothing of camera and place is left in it.
+    """
+
+    __tablename__ = "pour_picture"
+
+    pour_id: Mapped[UUID] = mapped_column(ForeignKey("pour.id"), index=True)
+    fault_id: Mapped[UUID | None] = mapped_column(
+        ForeignKey("pour_fault.id", ondelete="CASCADE"), index=True
+    )
+    caption: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    width: Mapped[int]
+    height: Mapped[int]
+    content: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
+
+
+class CastRun(Owned):
+    """So many casts by a sheet from some moulds, by a day."""
+
+    __tablename__ = "cast_run"
+    __table_args__ = (CheckConstraint("wanted > 0", name="some_wanted"),)
+
+    name: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    sheet_id: Mapped[UUID] = mapped_column(ForeignKey("cast_sheet.id"), index=True)
+    mould_ids: Mapped[list[str]] = mapped_column(JSONB)
+    wanted: Mapped[int]
+    due_on: Mapped[date]
+    ended_at: Mapped[datetime | None]
+
+    sheet: Mapped[CastSheetRow] = relationship()
 
 
 class PouredCoat(Base):
@@ -377,3 +498,57 @@ class PouredCoat(Base):
     mixed_at: Mapped[datetime | None]
     poured_at: Mapped[datetime | None]
     gelled_at: Mapped[datetime | None]
+    room_k: Mapped[float | None]
+    """The room as a probe last told it while the coat was liquid."""
+
+
+class PourPress(Base):
+    """A press at the bench that was taken, by the key the browser gave it: so it counts once."""
+
+    __tablename__ = "pour_press"
+
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    pour_id: Mapped[UUID] = mapped_column(ForeignKey("pour.id"), index=True)
+    taken_at: Mapped[datetime]
+
+
+class Device(Owned):
+    """A scale, probe, machine or turn sensor of the workshop, and where it is reached."""
+
+    __tablename__ = "device"
+
+    name: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    kind: Mapped[str] = mapped_column(String(10))
+    address: Mapped[str] = mapped_column(String(200))
+    is_standin: Mapped[bool] = mapped_column(default=False)
+    """It ships with the demo, and is reached wherever it was started."""
+    room_k: Mapped[float | None]
+    """Of a probe: the room as it was last told, and when."""
+    told_at: Mapped[datetime | None]
+
+
+class LiveWeighing(Base):
+    """A pour that is weighed on a live scale, and where the coat at hand stands."""
+
+    __tablename__ = "live_weighing"
+
+    pour_id: Mapped[UUID] = mapped_column(ForeignKey("pour.id"), primary_key=True)
+    device_id: Mapped[UUID] = mapped_column(ForeignKey("device.id", ondelete="CASCADE"), index=True)
+    coat: Mapped[int]
+    state: Mapped[dict[str, Any]] = mapped_column(JSONB)
+
+
+class RecordedTurning(Base):
+    """How the mould was really turned while a coat was liquid: a sensor's readings.
+
+    `readings` are of 32-bit floats: the moment from the pour on [s], and where up was.
+    """
+
+    __tablename__ = "recorded_turning"
+
+    pour_id: Mapped[UUID] = mapped_column(ForeignKey("pour.id"), primary_key=True)
+    coat: Mapped[int] = mapped_column(primary_key=True)
+    lasted_s: Mapped[float]
+    by_tablet: Mapped[bool] = mapped_column(default=False)
+    """Strapped on by hand, so it goes before a sensor that is only there."""
+    readings: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)

@@ -8,13 +8,16 @@ from mildhusk.core.casting.pour_plan import PourPlan
 from mildhusk.core.casting.unevenness import Unevenness
 from mildhusk.core.casting.wish import CastWish
 from mildhusk.core.coating.answer import LandedWall
+from mildhusk.core.coating.motion import motion_named, motion_words
 from mildhusk.core.equipment import Equipment
 from mildhusk.core.geometry.answer import HollowFacts, SurveyFacts
 from mildhusk.core.geometry.measure import FaceMeasures
 from mildhusk.core.geometry.skin_terms import NO_EVIDENCE, HollowVerdict
 from mildhusk.core.geometry.survey_options import SurveyWish
+from mildhusk.core.learning.lesson import Lesson
 from mildhusk.core.mould.estimate import RUBBER_LOSS, MouldEstimate
 from mildhusk.core.mould.study import MouldWay
+from mildhusk.core.pouring.weighing import Weighing
 from mildhusk.store.kept import Json, Kept, facts
 
 
@@ -86,11 +89,29 @@ class KeptPlan:
 
 @dataclass(frozen=True, slots=True)
 class KeptWall:
-    """A cast as its coats landed: what was asked, what came of it, and the plan it settled."""
+    """A cast as its coats landed.
+
+    Parameters
+    ----------
+    asked : WallRequest
+    wall : LandedWall
+    plan : KeptPlan or None
+        That it settled.
+    recorded : tuple of int
+        Of a pour, the coats that were turned as a sensor recorded it.
+    """
 
     asked: WallRequest
     wall: LandedWall
     plan: KeptPlan | None = None
+    recorded: tuple[int, ...] = ()
+
+    @property
+    def turned_words(self) -> str:
+        """How the mould was turned, as one says it."""
+        if self.recorded:
+            return "as it was recorded"
+        return motion_words(motion_named(self.asked.motion).name)
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,6 +124,14 @@ class SheetFigures:
     out_after_s: float
     cost: str
     refused: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class KeptLesson:
+    """What a pour teaches, and the lot that its first coat was drawn from."""
+
+    lesson: Lesson
+    lot: str | None = None
 
 
 def _hours(kept: Json) -> Json:
@@ -188,5 +217,7 @@ SURVEY_WISHES = Kept(SurveyWish, _what_nobody_asked)
 BUILDS = Kept(KeptBuild, _no_clay)
 TAKES = Kept(MouldEstimate)
 POUR_PLANS = Kept(PourPlan, _facts_of_a_plan, _with_its_scale)
+WEIGHINGS = Kept(Weighing)
+LESSONS = Kept(KeptLesson)
 WALLS = Kept(KeptWall, _with_its_lid, _with_its_least)
 SHEET_FIGURES = Kept(SheetFigures)

@@ -4,11 +4,24 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 
 import { sentenceOf, type Pour, type PouredCoat } from "../../api/client";
-import { carried, clockSeconds, clockTime, day, number, quantity } from "../../shared/format";
+import {
+  carried,
+  clockSeconds,
+  clockTime,
+  day,
+  duration,
+  number,
+  quantity,
+} from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { pourQuery, useClosePour, useEditNote } from "../pour/queries";
+import { CastPanel } from "./CastPanel";
+import { FaultsPanel } from "./FaultsPanel";
 import { STATUS_WORDS } from "./LogPage";
+import { Pictures } from "./PicturesPanel";
+import { PouredWalls } from "./PouredWalls";
+import { ReadingsPanel } from "./ReadingsPanel";
 
 export function LogEntryPage() {
   const { id = "" } = useParams();
@@ -25,6 +38,7 @@ function Entry({ pour }: { pour: Pour }) {
         <h1>
           {pour.sheet_name}, {day(pour.started_at)}
         </h1>
+        <Link to={`/sheets/${pour.sheet_id}/learned`}>What your pours taught</Link>
         {pour.status === "open" && <OpenActions pour={pour} />}
       </header>
       <p className="lead">
@@ -32,8 +46,18 @@ function Entry({ pour }: { pour: Pour }) {
         {pour.closed_at && <>, closed {clockTime(pour.closed_at)}</>}:{" "}
         <b>{STATUS_WORDS[pour.status]}</b>.
       </p>
+      {pour.status !== "open" && <CastPanel pour={pour} />}
       <Summary pour={pour} />
       <CoatRows pour={pour} />
+      {pour.status === "cast" && <ReadingsPanel pour={pour} />}
+      {pour.status !== "open" && <PouredWalls pour={pour} />}
+      {pour.status !== "open" && <FaultsPanel pour={pour} />}
+      {pour.status !== "open" && (
+        <section aria-labelledby="pictures">
+          <h2 id="pictures">Pictures</h2>
+          <Pictures pour={pour.id} />
+        </section>
+      )}
       <Note pour={pour} />
     </section>
   );
@@ -112,6 +136,7 @@ function CoatRows({ pour }: { pour: Pour }) {
     value == null ? "" : number(value, "kg", system);
   const time = (value: string | null | undefined) => (value ? clockSeconds(value) : "");
   const planned = (coat: PouredCoat) => pour.plan.coats[coat.number - 1];
+  const isRecorded = pour.coats.some((coat) => coat.recorded_s !== null);
   return (
     <table className="beside coats">
       <caption>Coat by coat; grams planned and really weighed, and the time of each step</caption>
@@ -126,6 +151,7 @@ function CoatRows({ pour }: { pour: Pour }) {
           <th scope="col">Poured</th>
           <th scope="col">Gelled</th>
           <th scope="col">Gel expected</th>
+          {isRecorded && <th scope="col">Turning recorded</th>}
         </tr>
       </thead>
       <tbody>
@@ -144,6 +170,15 @@ function CoatRows({ pour }: { pour: Pour }) {
             <td>{time(coat.poured_at)}</td>
             <td>{time(coat.gelled_at)}</td>
             <td>{time(coat.times?.roll_until)}</td>
+            {isRecorded && (
+              <td>
+                {coat.recorded_s !== null && (
+                  <a href={`/api/v1/pours/${pour.id}/coats/${coat.number}/turning.json`} download>
+                    {duration(coat.recorded_s)}
+                  </a>
+                )}
+              </td>
+            )}
           </tr>
         ))}
       </tbody>

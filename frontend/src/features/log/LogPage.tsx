@@ -1,13 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
-import { Table, type TablePaginationConfig } from "antd";
-import { Link } from "react-router";
+import { Button, Table, type TablePaginationConfig } from "antd";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
 
 import type { Pour, PourSummary } from "../../api/client";
 import { carried, clockTime, day, quantity } from "../../shared/format";
 import { usePages } from "../../shared/paging";
+import { SearchField } from "../../shared/SearchField";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { pourPageQuery } from "../pour/queries";
+import { LogNav } from "./LogNav";
 
 export const STATUS_WORDS: Record<Pour["status"], string> = {
   open: "being poured",
@@ -15,17 +18,40 @@ export const STATUS_WORDS: Record<Pour["status"], string> = {
   spoilt: "spoilt",
 };
 
+/** So many pours stand beside each other at most. */
+const MOST_BESIDE = 4;
+
 export function LogPage() {
-  const { page, turnerOf } = usePages();
-  const pours = useQuery(pourPageQuery(page));
+  const [search, setSearch] = useState("");
+  const { page, turnerOf } = usePages(search);
+  const pours = useQuery(pourPageQuery({ ...page, search }));
   return (
     <section className="page">
       <header>
         <h1>Log</h1>
+        <SearchField
+          label="Search: sheet, piece, resin, fault, note"
+          value={search}
+          onChange={setSearch}
+          shown={pours.data?.pours.length ?? 0}
+          total={pours.data?.total ?? 0}
+        />
+        <span className="links">
+          <a href="/api/v1/log.csv" download>
+            as CSV
+          </a>
+          <a href="/api/v1/log.json" download>
+            as JSON
+          </a>
+        </span>
       </header>
+      <LogNav />
       {pours.isPending && <Loading what="the log" />}
       {pours.isError && <Failed error={pours.error} retry={() => void pours.refetch()} />}
-      {pours.data?.total === 0 && (
+      {pours.data?.total === 0 && search !== "" && (
+        <Nothing>Nothing in the log has “{search}” in it.</Nothing>
+      )}
+      {pours.data?.total === 0 && search === "" && (
         <Nothing>Nothing poured yet. Every pour stands here, next to what was planned.</Nothing>
       )}
       {pours.data && pours.data.total > 0 && (
@@ -42,44 +68,71 @@ interface TableProperties {
 
 function LogTable({ pours, pagination }: TableProperties) {
   const system = useUnits((state) => state.system);
+  const navigate = useNavigate();
+  const [chosen, setChosen] = useState<string[]>([]);
   return (
-    <Table
-      rowKey="id"
-      dataSource={pours}
-      pagination={pagination}
-      columns={[
-        {
-          title: "Poured",
-          render: (_, one) => (
-            <Link className="row-name moment" to={`/log/${one.id}`}>
-              {day(one.started_at)}, {clockTime(one.started_at)}
-            </Link>
-          ),
-        },
-        { title: "Sheet", dataIndex: "sheet_name" },
-        { title: "Resin", dataIndex: "resin_name" },
-        {
-          title: "Mixed, planned",
-          align: "right",
-          render: (_, one) => quantity(one.planned_kg, "kg", system),
-        },
-        {
-          title: "Mixed, really",
-          align: "right",
-          render: (_, one) => quantity(one.poured_kg, "kg", system),
-        },
-        {
-          title: "Cast, planned",
-          align: "right",
-          render: (_, one) => carried(one.planned_cast_kg, system),
-        },
-        {
-          title: "Cast, really",
-          align: "right",
-          render: (_, one) => (one.cast_kg == null ? "none" : carried(one.cast_kg, system)),
-        },
-        { title: "Came out", render: (_, one) => STATUS_WORDS[one.status] },
-      ]}
-    />
+    <>
+      <Button
+        className="set-beside"
+        disabled={chosen.length < 2}
+        onClick={() => void navigate(`/log/beside?${chosen.map((one) => `pour=${one}`).join("&")}`)}
+      >
+        {chosen.length < 2
+          ? "Tick two to four pours to set them beside each other"
+          : `Set ${chosen.length} beside each other`}
+      </Button>
+      <Table
+        rowKey="id"
+        rowSelection={{
+          selectedRowKeys: chosen,
+          hideSelectAll: true,
+          onChange: (keys) => setChosen(keys.map(String)),
+          getCheckboxProps: (one) => ({
+            disabled: chosen.length >= MOST_BESIDE && !chosen.includes(one.id),
+            "aria-label": `Set ${one.sheet_name}, ${day(one.started_at)}, beside others`,
+          }),
+        }}
+        dataSource={pours}
+        pagination={pagination}
+        columns={[
+          {
+            title: "Poured",
+            render: (_, one) => (
+              <Link className="row-name moment" to={`/log/${one.id}`}>
+                {day(one.started_at)}, {clockTime(one.started_at)}
+              </Link>
+            ),
+          },
+          { title: "Sheet", dataIndex: "sheet_name" },
+          { title: "Resin", dataIndex: "resin_name" },
+          {
+            title: "Mixed, planned",
+            align: "right",
+            render: (_, one) => quantity(one.planned_kg, "kg", system),
+          },
+          {
+            title: "Mixed, really",
+            align: "right",
+            render: (_, one) => quantity(one.poured_kg, "kg", system),
+          },
+          {
+            title: "Cast, planned",
+            align: "right",
+            render: (_, one) => carried(one.planned_cast_kg, system),
+          },
+          {
+            title: "Cast, really",
+            align: "right",
+            render: (_, one) => (one.cast_kg == null ? "none" : carried(one.cast_kg, system)),
+          },
+          {
+            title: "Came out",
+            render: (_, one) =>
+              one.cast_number === null ? STATUS_WORDS[one.status] : `cast ${one.cast_number}`,
+          },
+          { title: "Faults", render: (_, one) => one.faults.join(", ") },
+        ]}
+      />
+    </>
   );
 }

@@ -1,14 +1,20 @@
+import { useQuery } from "@tanstack/react-query";
 import { App, Button, Checkbox, Input } from "antd";
 import { useState } from "react";
 
 import { sentenceOf, type Mould, type MouldEventKind } from "../../api/client";
-import { day } from "../../shared/format";
+import { day, money, quantity } from "../../shared/format";
+import { useUnits } from "../../shared/units";
+import { lifeQuery } from "../log/learnedQueries";
+import { workshopQuery } from "../pieces/queries";
 import { useMouldEvent, useRetireMould, useTickCheck } from "./queries";
 
 const WORDS: Record<MouldEventKind, string> = {
   cast: "a cast came out",
   tear: "it tore",
   repair: "it was mended",
+  haze: "it went dull",
+  swell: "it swelled",
 };
 
 /** What to make sure of before each cast; a cast clears the ticks. */
@@ -42,6 +48,62 @@ export function ChecksPanel({ mould }: { mould: Mould }) {
   );
 }
 
+const WIDTH = 320;
+const HEIGHT = 90;
+
+/** How many casts it will still make: by the workshop's own moulds and what is known of all. */
+function HowLong({ mould }: { mould: Mould }) {
+  const life = useQuery(lifeQuery(mould.id));
+  const workshop = useQuery(workshopQuery());
+  const system = useUnits((state) => state.system);
+  if (!life.data) return null;
+  const { chances, surely, likely, mean_life, moulds, ended, casts } = life.data;
+  const whole = (value: number) => Math.round(value);
+  const last = chances[chances.length - 1]?.casts ?? 1;
+  const x = (at: number) => ((at - casts) / Math.max(last - casts, 1)) * WIDTH;
+  const y = (chance: number) => HEIGHT - chance * HEIGHT;
+  return (
+    <>
+      {!mould.retired_at && (
+        <p>
+          It makes <b>{whole(surely)} more</b> with a chance of 80 %, and {whole(likely)} with one
+          of 50 %.
+        </p>
+      )}
+      <figure className="life-curve">
+        <svg
+          viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+          role="img"
+          aria-label={`Chance that it lasts: ${whole(surely)} more casts with 80 %, ${whole(likely)} with 50 %`}
+        >
+          <line className="rule" x1={0} x2={WIDTH} y1={y(0.8)} y2={y(0.8)} />
+          <line className="rule" x1={0} x2={WIDTH} y1={y(0.5)} y2={y(0.5)} />
+          <polyline points={chances.map((one) => `${x(one.casts)},${y(one.chance)}`).join(" ")} />
+        </svg>
+        <figcaption>
+          <span>now, cast {casts}</span>
+          <span>cast {whole(last)}</span>
+        </figcaption>
+      </figure>
+      <p className="faint">
+        Chance that it lasts; lines at 80 and 50 %. An estimate from {moulds} of your moulds,{" "}
+        {ended} of them worn out, beside what was expected of each. Such moulds make{" "}
+        {whole(mean_life.low)} to {whole(mean_life.high)} casts in the mean.
+        {life.data.cost_per_cast && (
+          <>
+            {" "}
+            Rubber for a cast, as it will likely be:{" "}
+            {money(life.data.cost_per_cast, workshop.data?.currency ?? "")}.
+          </>
+        )}
+        {life.data.warmest_k !== null && (
+          <> Warmest room it was cast in: {quantity(life.data.warmest_k, "K", system)}.</>
+        )}
+      </p>
+    </>
+  );
+}
+
 /** Casts so far, tears and repairs, and its end. */
 export function LifePanel({ mould }: { mould: Mould }) {
   const happened = useMouldEvent(mould.id);
@@ -58,6 +120,7 @@ export function LifePanel({ mould }: { mould: Mould }) {
         {mould.casts_so_far} <small>of {mould.life_casts} casts expected</small>
       </p>
       {mould.retired_at && <p className="due">Retired on {day(mould.retired_at)}.</p>}
+      <HowLong mould={mould} />
       {!mould.retired_at && (
         <>
           <div className="field">
@@ -73,6 +136,8 @@ export function LifePanel({ mould }: { mould: Mould }) {
             <Button onClick={() => write("cast")}>One more cast</Button>
             <Button onClick={() => write("tear")}>It tore</Button>
             <Button onClick={() => write("repair")}>It was mended</Button>
+            <Button onClick={() => write("haze")}>It went dull</Button>
+            <Button onClick={() => write("swell")}>It swelled</Button>
           </span>
         </>
       )}

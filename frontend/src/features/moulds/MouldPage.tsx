@@ -13,6 +13,7 @@ import { nextMorning, withOffset } from "../../shared/when";
 import { JobProgress } from "../jobs/JobProgress";
 import { isOpen, jobQuery, openJobsQuery, useWhenDone } from "../jobs/queries";
 import { piecesQuery, workshopQuery } from "../pieces/queries";
+import { CastsPanel } from "./CastsPanel";
 import { CatalystPanel } from "./CatalystPanel";
 import { ClockPanel } from "./ClockPanel";
 import { CoatsPanel, PouredPanel, SoftPanel } from "./CoatsPanel";
@@ -98,6 +99,7 @@ function Station({ mould }: { mould: Mould }) {
           </p>
         </section>
       </div>
+      <CastsPanel mould={mould.id} />
     </section>
   );
 }
@@ -111,7 +113,7 @@ interface HeadingProperties {
 function Heading({ mould, editing, onEdit }: HeadingProperties) {
   const { message, modal } = App.useApp();
   const navigate = useNavigate();
-  const remove = useDeleteMould();
+  const remove = useDeleteMould(mould.id);
   const system = useUnits((state) => state.system);
 
   function ask() {
@@ -120,7 +122,7 @@ function Heading({ mould, editing, onEdit }: HeadingProperties) {
       content: "What happened to it goes with it.",
       okText: "Delete",
       onOk: () =>
-        remove.mutateAsync(mould.id).then(
+        remove.mutateAsync().then(
           () => navigate("/moulds"),
           (error: unknown) => void message.error(sentenceOf(error), 8),
         ),

@@ -8,6 +8,7 @@ import {
   type NewMould,
   type PlanQuestion,
 } from "../../api/client";
+import { refreshWithout } from "../../shared/deleted";
 import { TO_CHOOSE_FROM, type ListPage } from "../../shared/paging";
 
 /** A page of the moulds: a name and what each takes. */
@@ -83,10 +84,17 @@ export const useEditMould = (id: string) =>
     unwrap(client.PUT("/api/v1/moulds/{id}", { params: { path: { id } }, body })),
   );
 
-export const useDeleteMould = () =>
-  useMouldChange((id: string) =>
-    unwrap(client.DELETE("/api/v1/moulds/{id}", { params: { path: { id } } })),
-  );
+export function useDeleteMould(id: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: () => unwrap(client.DELETE("/api/v1/moulds/{id}", { params: { path: { id } } })),
+    onSuccess: () =>
+      Promise.all([
+        refreshWithout(queries, "moulds", id),
+        queries.invalidateQueries({ queryKey: ["jobs"] }),
+      ]),
+  });
+}
 
 export const useStudyMould = (id: string) =>
   useMouldChange(() =>

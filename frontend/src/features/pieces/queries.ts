@@ -18,6 +18,7 @@ import {
   type SurveyWish,
   type Taping,
 } from "../../api/client";
+import { refreshWithout } from "../../shared/deleted";
 import { isOpen, jobQuery, useWhenDone } from "../jobs/queries";
 import { TO_CHOOSE_FROM, type ListPage } from "../../shared/paging";
 
@@ -67,7 +68,8 @@ export function useAddPiece() {
   return useMutation({
     mutationFn: (body: { name: string; mesh_sha256: string; units: LengthUnit }) =>
       unwrap(client.POST("/api/v1/pieces", { body })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["jobs"] }),
+    // Not waited for: how far it is shows at once.
+    onSuccess: () => void queries.invalidateQueries({ queryKey: ["jobs"] }),
   });
 }
 
@@ -84,10 +86,7 @@ export function useDeletePiece(id: string) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: () => unwrap(client.DELETE("/api/v1/pieces/{id}", { params: { path: { id } } })),
-    onSuccess: () => {
-      queries.removeQueries({ queryKey: ["pieces", id] });
-      return queries.invalidateQueries({ queryKey: ["pieces", "list"] });
-    },
+    onSuccess: () => refreshWithout(queries, "pieces", id),
   });
 }
 

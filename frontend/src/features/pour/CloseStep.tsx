@@ -4,22 +4,27 @@ import { useNavigate } from "react-router";
 
 import type { Pour } from "../../api/client";
 import { carried, readField } from "../../shared/format";
-import { Failed } from "../../shared/states";
-import { secondsOf, useServerNow } from "./clock";
-import { useClosePour, useTakeBack } from "./queries";
 import { BenchCautions } from "./BenchCautions";
+import { secondsOf } from "./clock";
+import { press } from "./outbox";
 import { Ring } from "./Ring";
+import { useServerNow } from "./serverClock";
+import { TakeBack } from "./TakeBack";
+
+interface Properties {
+  pour: Pour;
+  /** Where coats are left out: one more after all. */
+  onGoOn?: () => void;
+}
 
 /** After the last coat: wait, take it out, weigh it, close the pour. */
-export function CloseStep({ pour }: { pour: Pour }) {
-  const now = useServerNow(pour.now);
-  const close = useClosePour(pour.id);
-  const takeBack = useTakeBack(pour.id);
+export function CloseStep({ pour, onGoOn }: Properties) {
+  const now = useServerNow();
   const navigate = useNavigate();
   const [weight, setWeight] = useState("");
   const [note, setNote] = useState(pour.note);
   const castKg = readField(weight, "kg", "metric");
-  const last = pour.coats[pour.coats.length - 1];
+  const last = pour.coats.findLast((coat) => coat.gelled_at !== null);
   const wrong = weight !== "" && castKg === null;
 
   return (
@@ -34,6 +39,7 @@ export function CloseStep({ pour }: { pour: Pour }) {
               from: secondsOf(last.mixed_at),
               until: secondsOf(last.times.demould),
               over: "it may come out",
+              tone: "next",
             }}
           />
         )}
@@ -42,9 +48,8 @@ export function CloseStep({ pour }: { pour: Pour }) {
           onSubmit={(event) => {
             event.preventDefault();
             if (castKg === null) return;
-            close.mutate(
-              { status: "cast", cast_kg: castKg, note },
-              { onSuccess: () => void navigate(`/log/${pour.id}`) },
+            void press(pour.id, { kind: "close", status: "cast", cast_kg: castKg, note }).then(
+              () => void navigate(`/log/${pour.id}`),
             );
           }}
         >
@@ -69,20 +74,17 @@ export function CloseStep({ pour }: { pour: Pour }) {
               onChange={(event) => setNote(event.target.value)}
             />
           </label>
-          {close.error && <Failed error={close.error} />}
-          <Button
-            type="primary"
-            className="press"
-            htmlType="submit"
-            disabled={castKg === null}
-            loading={close.isPending}
-          >
+          <Button type="primary" className="press" htmlType="submit" disabled={castKg === null}>
             It is out: close the pour
           </Button>
           <div className="bench-foot">
-            <Button type="text" onClick={() => takeBack.mutate(undefined)}>
-              Take the last tick back
-            </Button>
+            {onGoOn ? (
+              <Button type="text" onClick={onGoOn}>
+                One more coat after all
+              </Button>
+            ) : (
+              <TakeBack pour={pour} />
+            )}
           </div>
         </form>
       </div>

@@ -4,6 +4,7 @@ import { useEffect, useState } from "react";
 
 import type { Coat, Pour, PourStep } from "../../api/client";
 import {
+  countdown,
   fieldText,
   number,
   quantity,
@@ -13,11 +14,21 @@ import {
   weighedNumber,
   type QuantityKind,
 } from "../../shared/format";
+import { useDeviceOf } from "../../shared/live";
 import { Failed } from "../../shared/states";
-import { allowSound, secondsOf, useServerNow } from "./clock";
-import { followQuery, useTakeBack, useTick } from "./queries";
 import { BenchCautions, type Operation } from "./BenchCautions";
+import { secondsOf } from "./clock";
+import { LiveWeigh } from "./LiveWeigh";
+import { MachinePanel } from "./MachinePanel";
+import { Missed } from "./Missed";
+import { press } from "./outbox";
+import { followQuery, useOnScale } from "./queries";
 import { Ring, type Running } from "./Ring";
+import { RollGuide } from "./RollGuide";
+import { useServerNow } from "./serverClock";
+import { TabletTurn } from "./TabletTurn";
+import { TakeBack } from "./TakeBack";
+import { allowSound } from "./tones";
 import { WhenField } from "./WhenField";
 
 interface Properties {
@@ -25,10 +36,16 @@ interface Properties {
   next: { coat: number; step: PourStep };
 }
 
+interface StepProperties extends Properties {
+  /** No coat more: what is in the mould is let cure. */
+  onStop: () => void;
+}
+
+const BOUNCE_MS = 400;
 const SAY: Record<PourStep, string> = {
   weigh: "Measure out",
   mix: "Pour B into A and stir",
-  pour: "Scrape, pour round the rim first",
+  pour: "Stir, scrape, pour round the rim",
   gel: "Keep it turning",
 };
 /** What has one part is melted, not mixed. */
@@ -58,12 +75,30 @@ const DONE_MELTED: Record<PourStep, string> = {
   gel: "It runs no more",
 };
 
-/** One step of one coat: what to do, the clock that matters, one big press. */
-export function CoatStep({ pour, next }: Properties) {
-  const tick = useTick(pour.id);
-  const takeBack = useTakeBack(pour.id);
-  const now = useServerNow(pour.now);
+/** One step of one coat: on the live scale where one was chosen, else by hand. */
+export function CoatStep({ pour, next, onStop }: StepProperties) {
+  const now = useServerNow();
+  const running = clockOf(pour, next, now);
+  if (next.step !== "weigh" || pour.scale_id === null)
+    return <HandStep pour={pour} next={next} onStop={onStop} />;
+  return (
+    <section className="step">
+      <Missed pour={pour} onStop={onStop} />
+      <div className="with-ring">
+        {running && <Ring running={running} now={now} />}
+        <LiveWeigh pour={pour} scale={pour.scale_id} />
+      </div>
+      <BenchCautions pour={pour} operations={["measure"]} />
+    </section>
+  );
+}
+
+/** What to do, the clock that matters, one big press. */
+function HandStep({ pour, next, onStop }: StepProperties) {
+  const now = useServerNow();
+  const isArmed = useArmed();
   const planned = pour.plan.coats[next.coat - 1];
+  const coat = pour.coats[next.coat - 1];
   const byVolume = pour.plan.ratio_basis === "volume";
   const kind: QuantityKind = byVolume ? "m3" : "kg";
   const wanted = byVolume ? planned?.parts_m3 : planned?.parts_kg;
@@ -88,25 +123,26 @@ export function CoatStep({ pour, next }: Properties) {
   const besides = added.map(([name, kg], at) => [name, followed?.[at + 2] ?? kg] as const);
   const readable = next.step !== "weigh" || (parts.a !== null && parts.b !== null);
   const running = clockOf(pour, next, now);
-  const busy = tick.isPending || takeBack.isPending;
 
   function done() {
-    if (busy || !readable) return;
+    if (!isArmed || !readable) return;
     allowSound();
-    tick.mutate({
-      ...next,
-      ...(next.step === "weigh" && { parts: { a: parts.a ?? 0, b: parts.b ?? 0 } }),
-      ...(at && { at }),
-    });
+    const weighed = next.step === "weigh" && { parts: { a: parts.a ?? 0, b: parts.b ?? 0 } };
+    void press(pour.id, { kind: "tick", ...next, ...weighed }, at);
   }
 
   useEnter(done);
 
   return (
     <section className="step" aria-live="polite">
+      <InRoom pour={pour} next={next} />
+      {next.step === "weigh" && <Damp pour={pour} />}
+      <Missed pour={pour} onStop={onStop} />
       <p className="say">{(onePart ? SAY_MELTED : SAY)[next.step]}</p>
       <div className="with-ring">
         {running && <Ring running={running} now={now} />}
+        {next.step === "gel" && coat && <RollGuide coat={coat} now={now} />}
+        {next.step === "gel" && <MachinePanel pour={pour} coat={next.coat} />}
         {next.step === "weigh" && wanted && (
           <div className="weigh">
             <Part
@@ -132,6 +168,7 @@ export function CoatStep({ pour, next }: Properties) {
           </div>
         )}
       </div>
+      {next.step === "gel" && <TabletTurn pour={pour.id} coat={next.coat} />}
       {over && <p className="say-small">A is over: all else follows what was really poured.</p>}
       {next.step === "weigh" && planned && (
         <Besides coat={planned} added={besides} stepKg={pour.plan.scale_step_kg} />
@@ -147,22 +184,73 @@ export function CoatStep({ pour, next }: Properties) {
         </p>
       )}
       {!readable && <p className="wrong">That is not a number; give what was measured.</p>}
-      {tick.error && <Failed error={tick.error} />}
-      {takeBack.error && <Failed error={takeBack.error} />}
-      <Button type="primary" className="press" onClick={done} disabled={!readable} loading={busy}>
+      {next.step === "weigh" && <OnScale pour={pour} />}
+      <Button type="primary" className="press" onClick={done} disabled={!readable || !isArmed}>
         {(onePart ? DONE_MELTED : DONE)[next.step]}
       </Button>
       <div className="bench-foot">
         <WhenField value={at} onChange={setAt} />
-        {pour.last_step && (
-          <Button type="text" onClick={() => takeBack.mutate(undefined)} disabled={busy}>
-            Take the last tick back
-          </Button>
-        )}
+        <TakeBack pour={pour} />
         <SpoiltHint pour={pour} />
       </div>
       <BenchCautions pour={pour} operations={[OPERATION[next.step]]} />
     </section>
+  );
+}
+
+/** What the room does to the clock that matters now, where it is not as planned. */
+function InRoom({ pour, next }: Properties) {
+  const shifted = pour.coats[next.coat - 1]?.in_room;
+  // One thing at a time: a missed window comes first.
+  if (!shifted || pour.missed) return null;
+  const { now, planned } = shifted;
+  const isWarm = shifted.room_k > shifted.planned_k;
+  const [is, was, what] =
+    next.step === "gel"
+      ? ([now.roll_until_s, planned.roll_until_s, "it gels after"] as const)
+      : ([now.pour_by_s, planned.pour_by_s, "it has to be in the mould"] as const);
+  return (
+    <p className="in-room" role="status">
+      The room is {quantity(shifted.room_k, "K", "metric")}, not{" "}
+      {quantity(shifted.planned_k, "K", "metric")}: {what} {countdown(is)}
+      {next.step !== "gel" && " after mixing"}, not {countdown(was)}.
+      {next.step === "weigh" && isWarm && " Cool the parts before you open them, or mix less."}
+    </p>
+  );
+}
+
+/** What damp air does to what is about to be opened. */
+function Damp({ pour }: { pour: Pour }) {
+  const room = useDeviceOf("room");
+  const limit = pour.too_damp_from;
+  if (limit === null || room?.rh === undefined || room.rh <= 100 * limit || pour.missed)
+    return null;
+  return (
+    <p className="in-room" role="status">
+      The air is damp: {room.rh.toFixed(0)} %, and from {quantity(limit, "share", "metric")} it
+      foams this resin. Dry the mould, keep the lids on, or wait for drier air.
+    </p>
+  );
+}
+
+/** Weighs it on a scale that is there, with nothing to type. */
+function OnScale({ pour }: { pour: Pour }) {
+  const scale = useDeviceOf("scale");
+  const { begin } = useOnScale(pour.id);
+  if (!scale) return null;
+  return (
+    <>
+      <Button
+        onClick={() => {
+          allowSound();
+          begin.mutate(scale.id);
+        }}
+        loading={begin.isPending}
+      >
+        Weigh it on: {scale.name}
+      </Button>
+      {begin.error && <Failed error={begin.error} />}
+    </>
   );
 }
 
@@ -228,6 +316,16 @@ function Part({ name, wanted, kind, stepKg, mark, text, onText }: PartProperties
   );
 }
 
+/** A glove presses twice: what has just appeared takes no press for a moment. */
+function useArmed(): boolean {
+  const [isArmed, arm] = useState(false);
+  useEffect(() => {
+    const timer = window.setTimeout(() => arm(true), BOUNCE_MS);
+    return () => window.clearTimeout(timer);
+  }, []);
+  return isArmed;
+}
+
 /** Enter ticks the step off, wherever the focus is. */
 function useEnter(done: () => void) {
   useEffect(() => {
@@ -249,12 +347,19 @@ function clockOf(pour: Pour, next: Properties["next"], now: number): Running | n
   if (coat?.mixed_at && coat.times) {
     const from = secondsOf(coat.mixed_at);
     return next.step === "pour"
-      ? { label: "pour before", from, until: secondsOf(coat.times.pour_by), over: "pour now, late" }
+      ? {
+          label: "pour before",
+          from,
+          until: secondsOf(coat.times.pour_by),
+          over: "pour now, late",
+          tone: "late",
+        }
       : {
           label: isMelt(pour) ? "thickens in about" : "gels in about",
           from,
           until: secondsOf(coat.times.roll_until),
           over: isMelt(pour) ? "roll until it thickens" : "roll until it gels",
+          tone: "roll",
         };
   }
   if (!before?.times || !before.mixed_at) return null;
@@ -265,11 +370,13 @@ function clockOf(pour: Pour, next: Properties["next"], now: number): Running | n
         from: secondsOf(before.mixed_at),
         until: opens,
         over: "the window is open",
+        tone: "next",
       }
     : {
         label: "the window closes in",
         from: opens,
         until: secondsOf(before.times.next_until),
         over: "window closed: key the surface",
+        tone: "late",
       };
 }

@@ -1,9 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button } from "antd";
+import { Button, Select } from "antd";
+import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
 import { clockTime, day, duration } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
+import { mouldsQuery } from "../moulds/queries";
 import { sheetQuery } from "../sheets/queries";
 import { Parts } from "../sheets/SheetColumn";
 import { STANDS_ON } from "../sheets/standsOn";
@@ -16,9 +18,12 @@ export function PourStartPage() {
   const pours = useQuery(openPoursQuery());
   const start = useStartPour();
   const navigate = useNavigate();
+  const moulds = useQuery(mouldsQuery());
+  const [mould, setMould] = useState<string | null>(null);
   if (sheet.isError) return <Failed error={sheet.error} />;
   if (!sheet.data) return <Loading what="the cast sheet" />;
-  const { plan, name, piece_name, resin_name } = sheet.data;
+  const { plan, name, piece_id, piece_name, resin_name } = sheet.data;
+  const usable = (moulds.data ?? []).filter((one) => one.piece_id === piece_id && !one.retired_at);
   const first = plan.coats[0];
   const open = pours.data?.find((one) => one.sheet_id === id);
   return (
@@ -33,6 +38,17 @@ export function PourStartPage() {
         after {duration(plan.out_after_s)}.
       </p>
       <p className="faint">{STANDS_ON[plan.stands_on]}</p>
+      {usable.length > 0 && (
+        <div className="field">
+          <label htmlFor="in-mould">In the mould</label>
+          <Select
+            id="in-mould"
+            value={mould ?? usable[0]?.id ?? null}
+            onChange={setMould}
+            options={usable.map((one) => ({ value: one.id, label: one.name }))}
+          />
+        </div>
+      )}
       <h2>Take care</h2>
       <ul className="cautions">
         {plan.cautions.map((caution) => (
@@ -51,7 +67,10 @@ export function PourStartPage() {
           size="large"
           loading={start.isPending}
           onClick={() =>
-            start.mutate(id, { onSuccess: (pour) => void navigate(`/pour/${pour.id}`) })
+            start.mutate(
+              { sheet_id: id, mould_id: mould },
+              { onSuccess: (pour) => void navigate(`/pour/${pour.id}`) },
+            )
           }
         >
           Start a pour

@@ -1,17 +1,19 @@
 import { useEffect, useRef } from "react";
 
 import { countdown } from "../../shared/format";
-import { beep } from "./clock";
+import { sound, type Tone } from "./tones";
 
 export interface Running {
   label: string;
   /** Seconds of the server's clock. */
   from: number;
   until: number;
-  /** What is said when it has run out. */
+  /** What is said when it has run out, and how that sounds. */
   over: string;
+  tone: Tone;
 }
 
+const SOON_S = 15;
 const RADIUS = 130;
 const ROUND = 2 * Math.PI * RADIUS;
 
@@ -20,12 +22,21 @@ export function Ring({ running, now }: { running: Running; now: number }) {
   const left = running.until - now;
   const share = Math.min(1, Math.max(0, left / (running.until - running.from)));
   const isOver = left <= 0;
+  const shown = isOver ? `+${countdown(now - running.until)}` : countdown(left);
   const wasOver = useRef(isOver);
 
+  const isSoon = left <= SOON_S;
+  const wasSoon = useRef(isSoon);
+
   useEffect(() => {
-    if (isOver && !wasOver.current) beep();
+    if (isOver && !wasOver.current) sound(running.tone);
     wasOver.current = isOver;
-  }, [isOver]);
+  }, [isOver, running.tone]);
+  useEffect(() => {
+    // What will be too late is heard before it is.
+    if (isSoon && !wasSoon.current && running.tone === "late") sound("pour");
+    wasSoon.current = isSoon;
+  }, [isSoon, running.tone]);
 
   return (
     <div className={isOver ? "ring over" : "ring"} role="timer" aria-label={running.label}>
@@ -42,7 +53,7 @@ export function Ring({ running, now }: { running: Running; now: number }) {
       </svg>
       <div className="ring-text">
         <span>{isOver ? running.over : running.label}</span>
-        <b>{isOver ? `+${countdown(now - running.until)}` : countdown(left)}</b>
+        <b className={shown.length > 5 ? "long" : undefined}>{shown}</b>
       </div>
     </div>
   );

@@ -28,6 +28,9 @@ const PieceView = lazy(() => import("../../husk/PieceView"));
 
 type Draft = Omit<SheetQuestion, "wish"> & { name: string; wish: Wish };
 
+/** What was chosen or taken for one resin alone. */
+const OF_ANOTHER_RESIN = { catalyst: null, time_factor: 1, viscosity_factor: 1 };
+
 interface Properties {
   start: Draft;
   kept: CastSheet | null;
@@ -69,7 +72,7 @@ export function SheetDesk({ start, kept, pieces, castables }: Properties) {
     setBefore([...before, { draft, said }]);
     if (field !== "material_key") return changeWish({ [field]: value });
     const other = castables.find((one) => one.key === value);
-    if (other) change({ material_id: other.id, wish: { ...wish, catalyst: null, time_factor: 1 } });
+    if (other) change({ material_id: other.id, wish: { ...wish, ...OF_ANOTHER_RESIN } });
   }
 
   /** Another material, and a school that it is poured by. */
@@ -226,6 +229,10 @@ function Toolbar({ draft, kept, blocked, onName }: ToolbarProperties) {
                 items: [
                   { key: "json", label: <a href={`${files}/sheet.json`}>Sheet as JSON</a> },
                   { key: "cost", label: <Link to={`/sheets/${kept.id}/cost`}>What it costs</Link> },
+                  {
+                    key: "learned",
+                    label: <Link to={`/sheets/${kept.id}/learned`}>What your pours taught</Link>,
+                  },
                   { key: "csv", label: <a href={`${files}/sheet.csv`}>Coats as CSV</a> },
                   {
                     key: "delete",

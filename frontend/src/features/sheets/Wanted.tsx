@@ -34,6 +34,14 @@ const FIELDS: readonly {
   { field: "loss", label: "Loss in cup and on stick", kind: "share" },
 ];
 
+/** What a plan took of what pours taught, and what it goes back to. */
+const LEARNED = [
+  { field: "time_factor", words: "Times", back: "the data sheet’s" },
+  { field: "viscosity_factor", words: "Viscosity", back: "the data sheet’s" },
+  { field: "area_factor", words: "Area", back: "the measured one" },
+  { field: "evenness", words: "Unevenness", back: "the simulated one" },
+] as const;
+
 /** The left column: what is wanted. */
 export function Wanted(properties: Properties) {
   const { draft, pieces, castables, plan, problems, onPiece, onMaterial, onWish, onUnreadable } =
@@ -237,15 +245,14 @@ export function Wanted(properties: Properties) {
           )}
         </details>
       )}
-      {wish.time_factor !== 1 && (
-        <p className="learned">
-          Times as your pours taught: {quantity(wish.time_factor, "share", "metric")} of the data
-          sheet&apos;s.{" "}
-          <Button size="small" onClick={() => onWish({ time_factor: 1 })}>
-            Back to the sheet&apos;s
+      {LEARNED.filter(({ field }) => wish[field] !== 1).map(({ field, words, back }) => (
+        <p key={field} className="learned">
+          {words} as your pours taught: {quantity(wish[field], "share", "metric")} of {back}.{" "}
+          <Button size="small" onClick={() => onWish({ [field]: 1 })}>
+            Back to {back}
           </Button>
         </p>
-      )}
+      ))}
       <Checkbox checked={wish.worn} onChange={(event) => onWish({ worn: event.target.checked })}>
         It will be worn
       </Checkbox>

@@ -12,7 +12,7 @@ import { MaterialsExchange } from "./MaterialsExchange";
 import { ShelfNav } from "./ShelfNav";
 import { ORIGIN_WORDS, ratioOf } from "./words";
 import { materialListQuery } from "./queries";
-import { SearchField } from "./SearchField";
+import { SearchField } from "../../shared/SearchField";
 
 export function ShelfPage() {
   const [search, setSearch] = useState("");

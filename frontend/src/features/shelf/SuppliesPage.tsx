@@ -10,7 +10,7 @@ import { useUnits } from "../../shared/units";
 import { MaterialsExchange } from "./MaterialsExchange";
 import { ShelfNav } from "./ShelfNav";
 import { supplyListQuery } from "./queries";
-import { SearchField } from "./SearchField";
+import { SearchField } from "../../shared/SearchField";
 
 const KINDS: Record<string, string> = {
   rubber: "Rubbers",

@@ -9,6 +9,7 @@ import {
   type ResinValues,
   type SheetValues,
 } from "../../api/client";
+import { refreshWithout } from "../../shared/deleted";
 
 export const materialListQuery = (search: string) =>
   queryOptions({
@@ -115,14 +116,11 @@ export function useDeleteMaterial(id: string) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: () => unwrap(client.DELETE("/api/v1/materials/{id}", { params: { path: { id } } })),
-    onSuccess: () => {
-      queries.removeQueries({ queryKey: ["materials", id] });
-      queries.removeQueries({ queryKey: ["supplies", id] });
-      return Promise.all([
-        queries.invalidateQueries({ queryKey: ["materials"] }),
-        queries.invalidateQueries({ queryKey: ["supplies"] }),
-      ]);
-    },
+    onSuccess: () =>
+      Promise.all([
+        refreshWithout(queries, "materials", id),
+        refreshWithout(queries, "supplies", id),
+      ]),
   });
 }
 

@@ -3,7 +3,7 @@ import { Button, Checkbox, Select } from "antd";
 import { useCallback, useState } from "react";
 import { Link, useParams } from "react-router";
 
-import type { CastSheet, Job, WallRun } from "../../api/client";
+import type { CastSheet, Job } from "../../api/client";
 import { Failed, Loading } from "../../shared/states";
 import { JobProgress } from "../jobs/JobProgress";
 import { sheetQuery, sheetsQuery } from "../sheets/queries";
@@ -11,7 +11,8 @@ import { LookTools } from "./LookTools";
 import { motionsQuery, useWall, type How } from "./queries";
 import { WallScene, type Look } from "./WallScene";
 import { ChargeTrials, MotionTrials } from "./Trials";
-import { WallFigures, WallHeadline } from "./WallFigures";
+import { WallColumn } from "./WallColumn";
+import { WallFigures } from "./WallFigures";
 
 /** How the coats of a sheet land in the turning mould. */
 export function WallPage() {
@@ -152,13 +153,13 @@ function WallOf({ sheet }: { sheet: CastSheet }) {
                 look={look}
                 onLook={onLook}
               />
-              <Column
+              <WallColumn
                 title={otherMotion ? (mine.run?.motion_words ?? how.motion) : sheet.name}
                 run={mine.run}
                 look={look}
                 topM={topM}
               />
-              <Column
+              <WallColumn
                 title={otherMotion ? (other.run?.motion_words ?? otherMotion) : otherSheet.name}
                 run={other.run}
                 look={look}
@@ -193,28 +194,4 @@ function WallOf({ sheet }: { sheet: CastSheet }) {
 function Waits({ error, job }: { error: unknown; job: Job | undefined }) {
   if (error) return <Failed error={error} />;
   return job && job.status !== "done" ? <JobProgress job={job} /> : null;
-}
-
-interface ColumnProperties {
-  title: string;
-  run: WallRun | null;
-  look: Look;
-  topM: number;
-}
-
-/** One of two walls, on the same scale. */
-function Column({ title, run, look, topM }: ColumnProperties) {
-  return (
-    <section className="wall-one" aria-label={title}>
-      <h2>{title}</h2>
-      {run ? (
-        <>
-          <WallScene key={run.id} run={run} look={look} topM={topM} />
-          <WallHeadline run={run} />
-        </>
-      ) : (
-        <Loading what="the wall beside it" />
-      )}
-    </section>
-  );
 }

@@ -7,6 +7,7 @@ import type { QuantityKind } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
 import { workshopQuery } from "../pieces/queries";
+import { DevicesPanel } from "./DevicesPanel";
 import { useSetEquipment } from "./queries";
 
 type NumberOf<T> = { [K in keyof T]: T[K] extends number ? K : never }[keyof T];
@@ -143,6 +144,7 @@ function EquipmentForm({ workshop }: { workshop: Workshop }) {
           {keep.error && <Failed error={keep.error} />}
         </div>
       </form>
+      <DevicesPanel />
     </section>
   );
 }

@@ -16,6 +16,7 @@ from mildhusk.core.amounts import (
     renamed,
     source_of,
 )
+from mildhusk.core.casting.learned_bands import LearnedBands
 from mildhusk.core.casting.limits import CUP_FILL, LEAST_FILM_M, RIM_SHARE, CoatLimits
 from mildhusk.core.casting.pourable import Pourable, PouredCoat
 from mildhusk.core.casting.schools.base import FoamBacking, Husk, School, backed_weight
@@ -56,6 +57,7 @@ def figures_of(
     coats: "tuple[SheetCoat, ...]",
     heaviest: "SheetCoat",
     uneven: Unevenness | None,
+    bands: LearnedBands,
 ) -> Figures:
     """Make every figure of a sheet.
 
@@ -73,15 +75,16 @@ def figures_of(
         The first with the largest charge.
     uneven : Unevenness or None
         None for an even wall.
+    bands : LearnedBands
 
     Returns
     -------
     Figures
     """
     wall = _wall(wish, school) if uneven is None else _wall_by_thin_places(wish, uneven)
-    volume = _volume(face, wall)
+    volume = _volume(face, wall, wish, bands)
     density = renamed(pourable.density, "", "cured density")
-    loss = _loss(wish, uneven)
+    loss = _loss(wish, uneven, bands)
     on_wall = derived(
         "", "set on the wall", Unit.MASS, "resin on the wall × cured density",
         lambda v, d: v * d, volume, density,
@@ -117,8 +120,8 @@ def figures_of(
         _trimmed(skin, face, None if backed is None else backed.weight),
         *(() if backed is None else (backed.weight,)),
         _cost(resin, pourable),
-        *_limits(face, pourable, school, at, limits, equipment, density, loss),
-        *_times(coats, heaviest, pourable, at, wish),
+        *_limits(face, pourable, school, wish, at, limits, equipment, density, loss),
+        *_times(coats, heaviest, pourable, at, wish, bands),
     )
     foam = None if backed is None else backed.foam
     return Figures(tuple(term.amount for term in terms), foam)
@@ -166,23 +169,25 @@ _STANDS_ON_WORDS = {
 }
 
 
-def _loss(wish: CastWish, uneven: Unevenness | None) -> Term:
-    half_width = LOSS_BAND * wish.loss
+def _loss(wish: CastWish, uneven: Unevenness | None, bands: LearnedBands) -> Term:
+    half_width, says = LOSS_BAND * wish.loss, Source.WISHED
+    if bands.loss is not None:
+        half_width, says = bands.loss, Source.LEARNED
     if uneven is None:
-        return given("loss", wish.loss, Unit.SHARE, Source.WISHED, half_width)
+        return given("loss", wish.loss, Unit.SHARE, says, half_width)
     source = _SOURCES[uneven.stands_on]
     return derived(
         "loss", "loss", Unit.SHARE, "1 − (1 − cup and stick) × (1 − on the lid − over the rim)",
         lambda cup, lid, rim: 1.0 - (1.0 - cup) * (1.0 - lid - rim),
-        given("cup and stick", wish.loss, Unit.SHARE, Source.WISHED, half_width),
+        given("cup and stick", wish.loss, Unit.SHARE, says, half_width),
         given("on the lid", uneven.lid_share, Unit.SHARE, source, uneven.band * uneven.lid_share),
         given("over the rim", uneven.spilt_share, Unit.SHARE, source),
     )  # fmt: skip
 
 
-def _volume(face: FaceMeasures, wall: Term) -> Term:
-    # What is off of the shape as a whole: facets, distances, a tape.
-    shape = given("the shape as measured", 1.0, Unit.SHARE, Source.MEASURED, face.band)
+def _volume(face: FaceMeasures, wall: Term, wish: CastWish, bands: LearnedBands) -> Term:
+    # What is off of the shape as a whole: facets, distances, a tape, what casts taught.
+    shape = _shape(face, wish, bands)
     if face.curve is not None:
         return _volume_by_distances(face.curve, wall, shape)
     return derived(
@@ -199,6 +204,17 @@ def _volume(face: FaceMeasures, wall: Term) -> Term:
         words="Area times wall, less what the face's bends take away as the wall grows inwards "
         "(Steiner's formula).",
     )  # fmt: skip
+
+
+def _shape(face: FaceMeasures, wish: CastWish, bands: LearnedBands) -> Term:
+    name, source = "the shape as measured", Source.MEASURED
+    half_width = wish.area_factor * face.band
+    if wish.area_factor != 1.0:
+        source = Source.WISHED
+    if bands.area_factor is not None:
+        # What casts taught holds what the file missed.
+        half_width, source = bands.area_factor, Source.LEARNED
+    return given(name, wish.area_factor, Unit.SHARE, source, half_width)
 
 
 def _volume_by_distances(curve: VolumeCurve, wall: Term, shape: Term) -> Term:
@@ -319,13 +335,15 @@ def _limits(
     face: FaceMeasures,
     pourable: Pourable,
     school: School,
+    wish: CastWish,
     at: Conditions,
     limits: CoatLimits,
     equipment: Equipment,
     density: Term,
     loss: Term,
 ) -> tuple[Term, ...]:
-    area = given("casting face", face.area_m2, Unit.AREA, Source.MEASURED, face.band * face.area_m2)
+    area_m2 = wish.area_factor * face.area_m2
+    area = given("casting face", area_m2, Unit.AREA, Source.MEASURED, face.band * area_m2)
     film = given("least film", LEAST_FILM_M, Unit.LENGTH, Source.ASSUMED)
     usual = given(
         "one coat leaves", school.carried_m(pourable.coat_wall_m), Unit.LENGTH,
@@ -383,9 +401,10 @@ def _times(
     pourable: Pourable,
     at: Conditions,
     wish: CastWish,
+    bands: LearnedBands,
 ) -> list[Term]:
     """Make the times: of the coat with the largest charge, of each whose times differ, together."""
-    timer = pourable.timer(at, _poured(heaviest))
+    timer = pourable.timer(at, _poured(heaviest), bands.time_factor)
     of_clock = {heaviest.clock: timer(_poured(heaviest), "")}
     for coat in coats:
         if coat.clock not in of_clock:

@@ -1,7 +1,7 @@
 """The findings of a sheet: what to know before mixing, each with its remedy."""
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field, replace
 
 from mildhusk.core.casting.limits import Limit
 from mildhusk.core.casting.plan import CastSheet
@@ -9,7 +9,8 @@ from mildhusk.core.casting.remedies import nearest_mend
 from mildhusk.core.constants import MIXING_TIME_S
 from mildhusk.core.findings import Finding, Severity, findings_of, gravest_first
 from mildhusk.core.geometry.findings import piece_findings
-from mildhusk.core.learning.gel_times import LearnedTimes, learned_findings
+from mildhusk.core.learning.learned import Learned, Value
+from mildhusk.core.learning.offers import OFFERED, learned_findings
 from mildhusk.core.materials.catalogue import CastingMaterial
 from mildhusk.core.wording import Unit, sentence
 
@@ -18,13 +19,13 @@ Shelf = Callable[[], tuple[CastingMaterial, ...]]
 
 @dataclass(frozen=True, slots=True)
 class Known:
-    """What findings may propose beside a plan: other materials, times that were learned.
+    """What findings may propose beside a plan: other materials, values that were learned.
 
     The shelf is read only when a plan does not fit.
     """
 
     shelf: Shelf = tuple
-    learned: LearnedTimes | None = None
+    learned: Mapping[Value, Learned] = field(default_factory=dict)
 
 
 NOTHING_KNOWN = Known()
@@ -54,7 +55,7 @@ def sheet_findings(sheet: CastSheet, known: Known = NOTHING_KNOWN) -> tuple[Find
             *_does_not_fit(sheet, known.shelf),
             *findings_of(sheet.pourable.rules, sheet),
             *piece_findings(sheet.face),
-            *learned_findings(known.learned, sheet.wish.time_factor),
+            *learned_findings(known.learned, {key: getattr(sheet.wish, key) for key in OFFERED}),
         )
     )
 

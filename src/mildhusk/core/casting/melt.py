@@ -99,7 +99,7 @@ class Melt(Pourable):
         """Return the clay that stays in a wall. [kg]"""
         return volume_m3 * self.material.density_kg_m3
 
-    def timer(self, at: Conditions, largest: PouredCoat) -> Timer:
+    def timer(self, at: Conditions, largest: PouredCoat, band: float | None) -> Timer:
         """Return what tells the times of the pours, with what a degree and a film change."""
         room = given("room", at.room_k, Unit.TEMPERATURE, Source.WISHED, TEMPERATURE_BAND_K)
         mould = given("mould", at.mould_k, Unit.TEMPERATURE, Source.WISHED, TEMPERATURE_BAND_K)

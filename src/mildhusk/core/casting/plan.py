@@ -8,6 +8,7 @@ from mildhusk.core.amounts import Amount
 from mildhusk.core.casting import melt, two_part  # noqa: F401 - each tells how it is poured
 from mildhusk.core.casting.coats import FLOWING, CoatKind, Layer, Need
 from mildhusk.core.casting.figures import Figures, figures_of
+from mildhusk.core.casting.learned_bands import NOTHING_LEARNED, LearnedBands
 from mildhusk.core.casting.limits import CUP_FILL, LEAST_FILM_M, RIM_SHARE, CoatLimits, Limit
 from mildhusk.core.casting.paste import PasteShare, paste_area, shared_out
 from mildhusk.core.casting.pourable import Pourable, pourable_of
@@ -363,6 +364,7 @@ def plan_cast(
     wish: CastWish,
     equipment: Equipment | None = None,
     uneven: Unevenness | None = None,
+    bands: LearnedBands = NOTHING_LEARNED,
 ) -> CastSheet:
     """Plan a cast.
 
@@ -377,6 +379,8 @@ def plan_cast(
     uneven : Unevenness or None
         As a simulation of this cast found it; None is the estimate, where it is said how the mould
         is turned.
+    bands : LearnedBands
+        Of those values of the wish that pours taught.
 
     Returns
     -------
@@ -403,7 +407,7 @@ def plan_cast(
     coats = made.coats(wish, equipment)
     heaviest = max(coats, key=lambda coat: coat.recipe.total_kg)
     figures: Figures = figures_of(
-        face, pourable, school, wish, at, made.limits, equipment, coats, heaviest, uneven
+        face, pourable, school, wish, at, made.limits, equipment, coats, heaviest, uneven, bands
     )
     last = coats[-1].clock
     return CastSheet(
@@ -525,18 +529,19 @@ def _divided(
     if uneven is not None:
         wall_m = wish.wall_m / uneven.thin_share
         stays *= 1.0 - uneven.astray_share
-    volume_m3 = shell_volume(curve, wall_m)
+    volume_m3 = wish.area_factor * shell_volume(curve, wall_m)
     at = _conditions(face, wish, equipment, school)
     density = pourable.density.value
     carried_m = school.carried_m(pourable.coat_wall_m)
-    limits = _limits(face, pourable, equipment, at, density / stays, carried_m)
+    per_m2_m = wish.area_factor * density / stays
+    limits = _limits(face, pourable, equipment, at, per_m2_m, carried_m)
     layers = school.divide(
         Need(
             total_kg=volume_m3 * density / stays,
             wall_m=wall_m,
             area_m2=face.area_m2,
             carried_m=carried_m,
-            per_m2_m=density / stays,
+            per_m2_m=per_m2_m,
             fixed_kg=wish.fixed_m3 * pourable.liquid_kg_m3,
             coats=wish.coats or (None if uneven is None else uneven.coats),
             paste_m2=paste_area(wish.paste_places, face.area_m2),
@@ -560,6 +565,7 @@ def _unevenness(
     if found is None:
         motion = motion_named(wish.motion)
         found = estimated_unevenness(face, material, motion, wish.least, lid=wish.lid)
+        found = replace(found, thin_share=found.thin_share**wish.evenness)
     # Where thin places are mended by hand the rest need not be thicker.
     return replace(found, thin_share=1.0) if school.mends_thin_places else found
 

@@ -122,8 +122,11 @@ class Pourable(ABC):
         """Return what of the parts, as the kit holds them, stays in a wall. [kg]"""
 
     @abstractmethod
-    def timer(self, at: Conditions, largest: PouredCoat) -> Timer:
-        """Return what tells the times of the coats of a sheet as amounts."""
+    def timer(self, at: Conditions, largest: PouredCoat, band: float | None) -> Timer:
+        """Return what tells the times of the coats of a sheet as amounts.
+
+        `band` is half of that of the wish's factor on times, where pours taught it. [1]
+        """
 
 
 @singledispatch

@@ -22,7 +22,7 @@ from mildhusk.core.casting.rules import RESIN_RULES
 from mildhusk.core.casting.wish import CastWish
 from mildhusk.core.constants import MIXING_TIME_S
 from mildhusk.core.cure.clock import CoatClock, Conditions, coat_clock
-from mildhusk.core.cure.data_sheet import largest_cup, retimed, working_times
+from mildhusk.core.cure.data_sheet import as_learned, largest_cup, working_times
 from mildhusk.core.cure.dose import Doses, catalyst_doses, with_dose
 from mildhusk.core.cure.kinetics import GAS_CONSTANT
 from mildhusk.core.cure.model import cure_model
@@ -78,7 +78,7 @@ class TwoPart(Pourable):
 
     def __init__(self, material: CastingResin, wish: CastWish) -> None:
         self.material: CastingResin = material
-        self.resin = retimed(material, wish.time_factor)
+        self.resin = as_learned(material, wish.time_factor, wish.viscosity_factor)
         self.mixed = with_dose(self.resin, wish.catalyst)
         self.basis = wish.measure or self.mixed.ratio_basis
         self._wish = wish
@@ -170,7 +170,7 @@ class TwoPart(Pourable):
         density = filled_density(self.resin.density_cured_kg_m3, extras)
         return volume_m3 * density / (1.0 + extras.in_b + extras.on_sum)
 
-    def timer(self, at: Conditions, largest: PouredCoat) -> Timer:
+    def timer(self, at: Conditions, largest: PouredCoat, band: float | None) -> Timer:
         """Return what tells the times of the coats, with what each input's band changes of them.
 
         Notes
@@ -179,7 +179,7 @@ class TwoPart(Pourable):
         half width; the times of the data sheet in proportion; the activation energy by its effect
         at the mould's temperature. Other coats change in the same proportion.
         """
-        inputs = self._inputs(at, largest)
+        inputs = self._inputs(at, largest, band)
         changes = _changes(self.resin, at, largest)
 
         def tell(coat: PouredCoat, suffix: str) -> dict[str, Term]:
@@ -230,10 +230,12 @@ class TwoPart(Pourable):
             words="Mixing lies within it; what is left covers the mould once.",
         )  # fmt: skip
 
-    def _inputs(self, at: Conditions, largest: PouredCoat) -> "_Inputs":
+    def _inputs(self, at: Conditions, largest: PouredCoat, band: float | None) -> "_Inputs":
         resin, learned = self.resin, self._wish.time_factor != 1.0
-        source = Source.LEARNED if learned else source_of(resin.origin)
-        share = LEARNED_BAND if learned else SHEET_BAND[resin.origin]
+        is_taught = learned or band is not None
+        source = Source.LEARNED if is_taught else source_of(resin.origin)
+        usual = LEARNED_BAND if learned else SHEET_BAND[resin.origin]
+        share = usual if band is None else band / self._wish.time_factor
         of_sheet = {
             "pour_by": resin.working_time_s,
             "roll_until": resin.gel_s,

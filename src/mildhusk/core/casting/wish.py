@@ -72,8 +72,12 @@ class CastWish:
         [kg/m^3]
     catalyst : float or None
         Of part A by weight, where the resin takes one; None is its usual dose. [1]
-    time_factor : float
-        On all times of the resin, as measured gel times taught. [1]
+    time_factor, viscosity_factor : float
+        On all times and the viscosity of the resin, as pours taught. [1]
+    area_factor : float
+        On the measured casting face, as weighed and read casts taught. [1]
+    evenness : float
+        How uneven walls come out by how uneven they are simulated, as read casts taught. [1]
     paste_places : tuple of PastePlace
         Where a paste goes; none is the usual thin share of the face.
     motion : str or None
@@ -114,6 +118,9 @@ class CastWish:
     filler_density_kg_m3: float = METAL_POWDER_KG_M3
     catalyst: float | None = None
     time_factor: float = within(Bounds(0.25, 4.0, "The factor on the resin's times"), 1.0)
+    viscosity_factor: float = within(Bounds(0.25, 4.0, "The factor on the resin's viscosity"), 1.0)
+    area_factor: float = within(Bounds(0.5, 1.5, "The factor on the area"), 1.0)
+    evenness: float = within(Bounds(0.25, 2.5, "The factor on how uneven walls are"), 1.0)
     paste_places: tuple[PastePlace, ...] = ()
     motion: str | None = None
     lid: bool = False

@@ -108,11 +108,12 @@ class ByEye:
         self._sense = 1.0 if len(rolling.mould.coats) % 2 == 0 else -1.0
         self._tilt = self._azimuth = self._from_s = 0.0
         grid = self._twin.mould.grid
-        self._on_face = ~grid.lid
-        self._share = grid.area / float(grid.area[self._on_face].sum())
+        self._on_face = np.flatnonzero(~grid.lid)
+        area = grid.area[self._on_face]
+        self._share = area / float(area.sum())
         self._mean_m = rolling.mean_m
-        before_m = self._twin.mould.wall_m
-        thin_m = float((before_m * self._share)[self._on_face].sum()) - before_m
+        before_m = self._twin.mould.wall_m[self._on_face]
+        thin_m = float(before_m @ self._share) - before_m
         lead_m = np.clip(thin_m, -_LESS * self._mean_m, _MORE * self._mean_m)
         self._wanted_m = self._mean_m + lead_m
         self._roll = self._best_roll()
@@ -239,11 +240,11 @@ class ByEye:
 
     def _unevenness(self, fork: Rolling) -> float:
         """Return how far what lies in the mould is from what is wanted. [1]"""
-        lacks = ((self._wanted_m - fork.liquid_m) / self._mean_m)[self._on_face]
+        lacks = (self._wanted_m - fork.liquid_m[self._on_face]) / self._mean_m
         thin = np.maximum(lacks, 0.0) ** 2
         thick = np.maximum(1.0 - THICK - lacks, 0.0)
-        uneven = (thin + _EXCESS * thick) @ self._share[self._on_face]
-        dry = self._share[self._on_face & ~fork.state.wet].sum()
+        uneven = (thin + _EXCESS * thick) @ self._share
+        dry = self._share[~fork.state.wet[self._on_face]].sum()
         return float(uneven + _DRY * dry) + _SPILL * fork.spilt_share
 
     def _ups(self, move: _Move, lasts: float) -> Callable[[Floats], Floats]:

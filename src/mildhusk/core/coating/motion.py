@@ -292,6 +292,43 @@ def motion_named(name: str) -> Motion:
     )
 
 
+@dataclass(frozen=True, slots=True)
+class MachineRates:
+    """How a machine turns: turns a minute over and round, and after how long it turns back. [s]"""
+
+    over_rpm: float
+    round_rpm: float
+    reverse_s: float | None
+
+
+def machine_rates(name: str) -> MachineRates | None:
+    """Return the rates of a motion that is a machine's and says them, by its name."""
+    rates = name.partition(":")[2]
+    if not rates:
+        return None
+    over, round_, *reverse = (float(one) for one in rates.split(","))
+    return MachineRates(over, round_, reverse[0] if reverse else None)
+
+
+@dataclass(frozen=True, slots=True)
+class HandStep:
+    """Where hands hold the mould at a moment of a pattern: how far over, and round. [s], [deg]"""
+
+    t_s: float
+    tilt_deg: float
+    azimuth_deg: float
+
+
+def hand_pattern(name: str) -> tuple[HandStep, ...]:
+    """Return the steps of a pattern that hands follow by the clock; none of what is led by eye."""
+    found = next((one for one in MOTIONS if one.name == name), None)
+    if found is None or not found.by_hand or found.is_by_eye:
+        return ()
+    return tuple(
+        HandStep(one.t_s, math.degrees(one.tilt), math.degrees(one.azimuth)) for one in found.tilts
+    )
+
+
 def motion_words(name: str) -> str:
     """Return the name of a motion as one says it."""
     if not name.startswith("machine:"):

@@ -143,6 +143,29 @@ def largest_cup(times: tuple[tuple[float, float], ...], needed_s: float) -> floa
     return float(np.exp(np.interp(-needed_s, -seconds, masses)))
 
 
+def as_learned(resin: CastingResin, time_factor: float, viscosity_factor: float) -> CastingResin:
+    """Return a resin as pours taught that it is: its times and its viscosity by factors.
+
+    Parameters
+    ----------
+    resin : CastingResin
+    time_factor, viscosity_factor : float
+        [1]
+
+    Returns
+    -------
+    CastingResin
+
+    Raises
+    ------
+    ConditionError
+        A factor that is another resin's.
+    """
+    return retimed(
+        replace(resin, viscosity_pa_s=resin.viscosity_pa_s * viscosity_factor), time_factor
+    )
+
+
 def retimed(resin: CastingResin, factor: float) -> CastingResin:
     """Return a resin whose times are all longer by a factor, as measured gel times taught.
 

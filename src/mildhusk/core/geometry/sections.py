@@ -77,9 +77,15 @@ def taped(pieces: Floats, axis: Floats) -> float:
 def square_to(axis: Floats) -> Floats:
     """Return two unit directions square to an axis and to each other, (2, 3)."""
     helper = np.eye(3)[np.abs(axis).argmin()]
-    first = np.cross(axis, helper)
+    first = _cross(axis, helper)
     first /= np.linalg.norm(first)
-    return np.array([first, np.cross(axis, first)])
+    return np.array([first, _cross(axis, first)])
+
+
+def _cross(a: Floats, b: Floats) -> Floats:
+    """Return the cross product of two vectors, without what NumPy's does for many. (3,)"""
+    (x, y, z), (u, v, w) = a.tolist(), b.tolist()
+    return np.array([y * w - z * v, z * u - x * w, x * v - y * u])
 
 
 def long_axis(mesh: Mesh) -> Floats:

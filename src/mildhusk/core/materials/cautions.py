@@ -16,6 +16,15 @@ USUAL_CAUTION = (
 """Stands under every list of cautions."""
 
 
+_TOO_DAMP = 0.6
+"""Relative humidity above which a urethane is said to foam (common practice, no source). [1]"""
+
+
+def too_damp_from(material: AnyMaterial) -> float | None:
+    """Return the relative humidity from which the air spoils a material; None where none does."""
+    return _TOO_DAMP if Trait.URETHANE in material.traits else None
+
+
 class Operation(StrEnum):
     """What hands do, in the order of the work."""
 

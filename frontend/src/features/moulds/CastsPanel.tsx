@@ -1,0 +1,82 @@
+import { keepPreviousData, queryOptions, useQuery } from "@tanstack/react-query";
+import { Table } from "antd";
+import { Link } from "react-router";
+
+import { client, unwrap } from "../../api/client";
+import { carried, day } from "../../shared/format";
+import { usePages, type ListPage } from "../../shared/paging";
+import { Failed } from "../../shared/states";
+import { useUnits } from "../../shared/units";
+import { STATES } from "../log/CastPanel";
+import { Charts } from "../log/Charts";
+import { chartsQuery } from "../log/learnedQueries";
+
+const castsQuery = (mould: string, page: ListPage) =>
+  queryOptions({
+    queryKey: ["casts", mould, page],
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/v1/moulds/{id}/casts", {
+          params: { path: { id: mould }, query: page },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+
+/** What came out of a mould, the newest first; every cast leads to its pour in the log. */
+export function CastsPanel({ mould }: { mould: string }) {
+  const { page, turnerOf } = usePages();
+  const casts = useQuery(castsQuery(mould, page));
+  const charts = useQuery(chartsQuery(mould));
+  const system = useUnits((state) => state.system);
+  return (
+    <section className="card" aria-label="Its casts">
+      <h2>Its casts</h2>
+      <p>
+        <a href={`/api/v1/moulds/${mould}/album.pdf`} download>
+          Album (PDF)
+        </a>
+      </p>
+      {charts.data && charts.data.casts.length > 0 && <Charts charts={charts.data} />}
+      {casts.error && <Failed error={casts.error} />}
+      {casts.data?.total === 0 && (
+        <p className="faint">
+          None is in the log yet. A pour in this mould becomes one when closed.
+        </p>
+      )}
+      {casts.data && casts.data.total > 0 && (
+        <Table
+          rowKey="number"
+          size="small"
+          dataSource={casts.data.casts}
+          pagination={turnerOf(casts.data.total)}
+          columns={[
+            {
+              title: "Cast",
+              render: (_, one) => (
+                <Link className="row-name" to={`/log/${one.pour_id}`}>
+                  {one.number}
+                </Link>
+              ),
+            },
+            { title: "Poured", render: (_, one) => day(one.poured_at) },
+            { title: "Resin", dataIndex: "resin_name" },
+            {
+              title: "Weighs",
+              align: "right",
+              render: (_, one) => (one.cast_kg === null ? "" : carried(one.cast_kg, system)),
+            },
+            {
+              title: "Planned",
+              align: "right",
+              render: (_, one) => carried(one.planned_kg, system),
+            },
+            { title: "It is", render: (_, one) => STATES[one.state] },
+            { title: "For", dataIndex: "for_whom" },
+            { title: "Where", dataIndex: "place" },
+          ]}
+        />
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,148 @@
+"""What happens while a screen looks on: server-sent events, and the time it is here.
+
+A screen that reads slowly is told the newest of each thing, not all that it missed; one that comes
+back is told to look anew. So nothing piles up, and nothing is missed.
+"""
+
+import json
+import threading
+from collections.abc import Iterator
+from datetime import datetime
+from http import HTTPStatus
+
+import psycopg
+from flask import Flask, Response, current_app
+from flask_openapi3 import APIBlueprint, Tag
+
+from mildhusk.api.common import PREFIX, Backstage, Shape, backstage
+from mildhusk.api.problems import problem
+from mildhusk.store.kept import Json
+from mildhusk.store.live import events
+
+blueprint = APIBlueprint("live", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Live")])
+
+MOST_SCREENS = 32
+"""So many screens one process tells of what happens; another process takes the next."""
+_QUIET_S, _AGAIN_S = 5.0, 0.5
+"""A screen hears something at least this often; the database is asked again after so long. [s]"""
+_EXTENSION = "mildhusk.live"
+QUIET: Json = {"topic": "quiet"}
+"""Nothing happened; a screen that hears not even this asks again."""
+ENDING = threading.Event()
+"""Set when this process ends: every screen is let go, and asks another one."""
+
+
+class Now(Shape):
+    """The time it is here, for clocks on other machines."""
+
+    now: datetime
+
+
+@blueprint.get("/now", responses={200: Now}, summary="The time it is here")
+def now() -> dict[str, object]:  # noqa: D103
+    return Now(now=backstage().clock()).model_dump(mode="json")
+
+
+class _Screen:
+    """What one screen has still to be told: of every thing the newest."""
+
+    def __init__(self) -> None:
+        self._new: dict[str, Json] = {}
+        self._there = threading.Condition()
+
+    def put(self, event: Json) -> None:
+        """Have something told."""
+        with self._there:
+            key = f"{event['topic']} {event.get('id', '')}"
+            # What came later is told later, also of a thing that waited already.
+            self._new.pop(key, None)
+            self._new[key] = event
+            self._there.notify()
+
+    def take(self) -> list[Json]:
+        """Return what is new, as soon as something is, or nothing after a while."""
+        with self._there:
+            if not self._new:
+                self._there.wait(_QUIET_S)
+            taken, self._new = list(self._new.values()), {}
+            return taken
+
+
+class _Told:
+    """All screens that this process tells, and one thread that hears for them."""
+
+    def __init__(self, at: Backstage) -> None:
+        self._at = at
+        self._screens: set[_Screen] = set()
+        self._lock = threading.Lock()
+        self._hears = False
+
+    def begin(self) -> _Screen | None:
+        """Return a screen to tell things, or None where there are enough."""
+        with self._lock:
+            if len(self._screens) >= MOST_SCREENS or ENDING.is_set():
+                return None
+            screen = _Screen()
+            self._screens.add(screen)
+            if not self._hears:
+                self._hears = True
+                threading.Thread(target=self._hear, daemon=True).start()
+        return screen
+
+    def end(self, screen: _Screen) -> None:
+        """Tell a screen nothing more."""
+        with self._lock:
+            self._screens.discard(screen)
+
+    def _hear(self) -> None:
+        while not ENDING.is_set():
+            try:
+                for event in events(self._at.sessions.kw["bind"]):
+                    if ENDING.is_set():
+                        break
+                    if event is not None:
+                        self._put(event)
+            except psycopg.Error:
+                # What was told meanwhile is lost, so all look anew once it is back.
+                ENDING.wait(_AGAIN_S)
+                self._put({"topic": "look-anew"})
+        self._put({"topic": "ending"})
+
+    def _put(self, event: Json) -> None:
+        with self._lock:
+            for screen in self._screens:
+                screen.put(event)
+
+
+def register(app: Flask, at: Backstage) -> None:
+    """Serve what happens, beside the API's document: it never ends answering."""
+    app.extensions[_EXTENSION] = _Told(at)
+    app.add_url_rule(f"{PREFIX}/live", view_func=_live)
+
+
+def _live() -> Response:
+    told: _Told = current_app.extensions[_EXTENSION]
+    screen = told.begin()
+    if screen is None:
+        said = "Enough screens look on already here; this one asks again by itself."
+        return problem(HTTPStatus.SERVICE_UNAVAILABLE, said)
+    answer = Response(_lines(told, screen), content_type="text/event-stream; charset=utf-8")
+    answer.headers["Cache-Control"] = "no-store"
+    # A proxy of the workshop passes it on as it comes.
+    answer.headers["X-Accel-Buffering"] = "no"
+    return answer
+
+
+def _lines(told: _Told, screen: _Screen) -> Iterator[str]:
+    try:
+        # A screen that comes back at once; what happened meanwhile it has to look up.
+        yield f"retry: 500\n\n{_line({'topic': 'look-anew'})}"
+        while not ENDING.is_set():
+            new = screen.take()
+            yield "".join(map(_line, new)) or _line(QUIET)
+    finally:
+        told.end(screen)
+
+
+def _line(event: Json) -> str:
+    return f"data: {json.dumps(event)}\n\n"
