@@ -1,8 +1,8 @@
-"""Whether what is learned is true: invented truths, noisy pours, a hundred workshops.
+"""Whether what is learned is true: invented truths, noisy pours, four hundred workshops.
 
 Loss 7 %, area 1.06, times 0.88, viscosity 1.3: after 3, 6 and 12 pours the 90 % bands have to hold
-the truth in 85 to 95 of 100 workshops, and the error of the planned grams has to be a third of the
-first by the sixth pour. The viscosity is fitted to eight readings of a half mask turned by a
+the truth in 85 to 95 of a hundred workshops, and the error of the planned grams has to be a third
+of the first by the sixth pour. The viscosity is fitted to eight readings of a half mask turned by a
 machine, simulated once with each factor and once with the truth. Then how long it takes to learn.
 """
 
@@ -34,7 +34,7 @@ from mildhusk.core.materials.catalogue import shipped_materials  # noqa: E402
 from mildhusk.demo.shapes import half_mask_stl  # noqa: E402
 
 THICKER = 1.3
-WORKSHOPS, POURS = 100, (3, 6, 12)
+WORKSHOPS, POURS = 400, (3, 6, 12)
 EDGE_M, PLACES, READ = 0.012, 8, 0.06
 TRUTHS = {Value.LOSS: LOST, Value.AREA: COVERED, Value.TIME: SLOWER, Value.VISCOSITY: THICKER}
 

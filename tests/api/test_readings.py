@@ -1,11 +1,15 @@
 """Readings of the wall of a cast, pictures of it, and what a workshop's pours teach."""
 
 import io
+from uuid import UUID
 
 import pytest
 from PIL import Image
+from sqlalchemy import select
 
 from api.conftest import API, WISH, assert_problem, form_with
+from mildhusk.store.tables import Pour
+from mildhusk.store.values import LESSONS
 
 AT = [0.0, 0.0, 0.1]
 """The crown of a dome of 100 mm. [m]"""
@@ -193,6 +197,21 @@ def test_a_plan_offers_what_casts_taught_and_its_band_is_theirs(client, clock, s
         0.5 * (b[1] - b[0]) for b in (one["plan"]["total_charge_band_kg"] for one in (sheet, taken))
     ]
     assert half[1] < half[0]
+
+
+def test_a_worker_tells_what_a_pour_teaches_before_a_plan_asks(client, app, clock, sheet):
+    pour = cast(client, clock, sheet, lost=0.1)
+    at = next(iter(app.extensions.values()))
+
+    def lost():
+        with at.sessions() as session:
+            kept = session.scalars(select(Pour.lesson).where(Pour.id == UUID(pour["id"]))).one()
+        return LESSONS.read(kept).lesson.loss.value
+
+    assert lost() == pytest.approx(0.1, abs=1e-3)
+    cut = {"offcuts_kg": 0.02 * pour["comparison"]["poured_kg"]}
+    client.put(f"{API}/pours/{pour['id']}/offcuts", json=cut)
+    assert lost() == pytest.approx(0.08, abs=1e-3)
 
 
 def test_offcuts_weigh_in_the_cast_and_a_spoilt_pour_has_none(client, clock, sheet):

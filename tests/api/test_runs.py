@@ -6,7 +6,7 @@ from datetime import timedelta
 import pytest
 from PIL import Image
 
-from api.conftest import API, START, assert_problem
+from api.conftest import API, START, WISH, assert_problem
 from api.test_readings import cast, read
 
 
@@ -98,6 +98,34 @@ def test_a_run_that_cannot_be_is_refused(client, sheet, mould, wrong, said, fiel
     assert client.get(f"{API}/runs").json["runs"] == []
 
 
+def test_a_run_whose_sheet_no_longer_flows_is_shown_with_the_reason(
+    client, sheet, mould, resin, piece
+):
+    """Filler that packs: by volume it is more of a heavier resin of the same weight."""
+    filled = client.post(
+        f"{API}/sheets",
+        json={
+            "name": "Filled",
+            "piece_id": piece["id"],
+            "material_id": resin("pu-fast-rigid")["id"],
+            "wish": {**WISH, "filler": 0.9, "filler_density_kg_m3": 1100.0},
+        },
+    ).json
+    begin(client, sheet, [mould])
+    begin(client, filled, [mould])
+    material = resin("pu-fast-rigid")
+    values = {key: one for key, one in material["sheet"].items() if key != "origin"}
+    for key in ("density_a_kg_m3", "density_b_kg_m3", "density_cured_kg_m3"):
+        values[key] = 2.4 * values[key]
+    body = {"name": material["name"], "version": material["version"], "sheet": values}
+    assert client.put(f"{API}/materials/{material['id']}", json=body).status_code == 200
+    listed = client.get(f"{API}/runs").json["runs"]
+    states = {one["sheet_name"]: one["state"] for one in listed}
+    assert states[sheet["name"]]["resin_kg"] > 0.0
+    assert states["Filled"]["resin_kg"] is None
+    assert "it would not flow" in states["Filled"]["unplanned"]
+
+
 def test_a_drift_of_weight_is_told_and_a_mould_that_tore_shortens_lives(
     client, clock, sheet, mould
 ):
@@ -119,6 +147,9 @@ def test_a_drift_of_weight_is_told_and_a_mould_that_tore_shortens_lives(
     address = f"{API}/moulds/{mould['id']}/life"
     before = client.get(address).json
     assert (before["casts"], before["expected"], before["ended"]) == (9, 40, 0)
+    told = {"begins_at": f"{START.isoformat()}"}
+    stretch = client.post(f"{API}/moulds/{mould['id']}/plan", json=told).json["stretch"]
+    assert before["stretch_used"] == pytest.approx(stretch["needed"] / stretch["allowed"])
     assert before["surely"] < before["likely"]
     assert before["mean_life"]["low"] < before["mean_life"]["middle"]
     for kind in ("haze", "tear"):

@@ -4732,7 +4732,7 @@ export interface components {
      * @description What a worker is asked to do.
      * @enum {string}
      */
-    JobKind: "file" | "survey" | "mould" | "coat" | "settle" | "poured" | "fit";
+    JobKind: "file" | "survey" | "mould" | "coat" | "settle" | "poured" | "fit" | "learn";
     /**
      * JobList
      * @description Jobs that are not ended.
@@ -5420,6 +5420,9 @@ export interface components {
      *         Of its rubber, over the casts it will likely have made.
      *     warmest_k : float or None
      *         Of the rooms its casts were poured in. [K]
+     *     stretch_used : float or None
+     *         What letting go takes of the stretch its rubber bears, uncut; None of one that is not
+     *         studied. [1]
      */
     MouldLife: {
       /** Casts */
@@ -5439,6 +5442,8 @@ export interface components {
       mean_life: components["schemas"]["LifeBand"];
       /** Moulds */
       moulds: number;
+      /** Stretch Used */
+      stretch_used: number | null;
       /** Surely */
       surely: number;
       /** Swells */
@@ -7391,8 +7396,12 @@ export interface components {
      *         Until it is due, today among them.
      *     per_day : float
      *         Casts a day from now on, to be done in time. [1/day]
-     *     resin_kg, stock_kg : float
-     *         That the casts to come need, and what the lots have. [kg]
+     *     resin_kg : float or None
+     *         That the casts to come need; None where the sheet can no longer be planned. [kg]
+     *     stock_kg : float
+     *         What the lots have. [kg]
+     *     unplanned : str
+     *         Why the sheet cannot be planned.
      *     moulds : tuple of MouldOfRun
      *     chance : float
      *         That the moulds last it. [1]
@@ -7419,11 +7428,13 @@ export interface components {
       /** Per Day */
       per_day: number;
       /** Resin Kg */
-      resin_kg: number;
+      resin_kg: number | null;
       /** Spoilt */
       spoilt: number;
       /** Stock Kg */
       stock_kg: number;
+      /** Unplanned */
+      unplanned: string;
     };
     /**
      * SaidMould

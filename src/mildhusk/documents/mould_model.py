@@ -68,6 +68,12 @@ def pack_study(study: MouldStudy) -> tuple[dict[str, Any], bytes]:
     return document, packed.getvalue()
 
 
+def stretch_used(document: dict[str, Any]) -> float:
+    """Return what letting go takes of the stretch that the rubber bears. [1]"""
+    peel = document["peel"]
+    return float(peel["needed"] / peel["allowed"]) if peel["allowed"] > 0.0 else 0.0
+
+
 def unpack_study(document: dict[str, Any], packed: bytes) -> MouldStudy:
     """Undo `pack_study`."""
     with np.load(io.BytesIO(packed), allow_pickle=False) as arrays:

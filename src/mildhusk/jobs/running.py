@@ -15,6 +15,7 @@ from mildhusk.core.progress import Tell
 from mildhusk.services import jobs
 from mildhusk.services.errors import StoppedError
 from mildhusk.services.files import FileTask
+from mildhusk.services.learning import LearnTask
 from mildhusk.services.mould_study import StudyTask
 from mildhusk.services.poured_walls import FitTask, PouredTask
 from mildhusk.services.settling import SettleTask
@@ -25,7 +26,7 @@ from mildhusk.store.database import Sessions
 from mildhusk.store.tables import Job, JobKind
 
 _log = structlog.get_logger()
-_Task = FileTask | SurveyTask | StudyTask | CoatTask | SettleTask | PouredTask | FitTask
+_Task = FileTask | SurveyTask | StudyTask | CoatTask | SettleTask | PouredTask | FitTask | LearnTask
 _TASKS: dict[JobKind, type[_Task]] = {
     JobKind.FILE: FileTask,
     JobKind.SURVEY: SurveyTask,
@@ -34,6 +35,7 @@ _TASKS: dict[JobKind, type[_Task]] = {
     JobKind.SETTLE: SettleTask,
     JobKind.POURED: PouredTask,
     JobKind.FIT: FitTask,
+    JobKind.LEARN: LearnTask,
 }
 MOST_ATTEMPTS = 3
 # Progress is written down this often at most.

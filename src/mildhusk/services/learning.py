@@ -1,7 +1,9 @@
-"""What this workshop's pours taught: told once of each pour, pooled when a plan asks."""
+"""What this workshop's pours taught: told once of each pour by a worker, pooled for a plan."""
 
 from collections import defaultdict
 from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
 from uuid import UUID
 
 from sqlalchemy import exists, or_, select, update
@@ -16,10 +18,19 @@ from mildhusk.core.learning.offers import band_if_taken
 from mildhusk.core.learning.pooling import Groups, Level
 from mildhusk.core.learning.readings import ReadBy, WallReading
 from mildhusk.core.pouring.lessons import lesson_of
+from mildhusk.core.progress import Tell
+from mildhusk.services.jobs import newest_jobs, put_job
 from mildhusk.services.lots import usable_lots
 from mildhusk.services.pour_facts import followed_by, records_of, whole_cast_kg
 from mildhusk.services.transaction import Transaction
-from mildhusk.store.tables import LotDraw, Pour, PouredCoat, WallReadingRow
+from mildhusk.store.tables import (
+    JobKind,
+    JobStatus,
+    LotDraw,
+    Pour,
+    PouredCoat,
+    WallReadingRow,
+)
 from mildhusk.store.values import LESSONS, KeptLesson
 
 _NO_MOULD = "piece "
@@ -30,6 +41,35 @@ _AT_ONCE = 200
 def unlearn(pour: Pour) -> None:
     """Let a pour be told anew, as something of it has changed."""
     pour.lesson = None
+
+
+def learn_soon(transaction: Transaction, pour: Pour) -> None:
+    """Ask a worker to tell what a pour teaches; a plan that is made before it does so itself."""
+    if transaction.queue is None:
+        return
+    key = f"learn {pour.id}"
+    waiting = newest_jobs(transaction, JobKind.LEARN, [key]).get(key)
+    if waiting is None or waiting.status is not JobStatus.WAITING:
+        put_job(transaction, JobKind.LEARN, pour.sheet_name, {}, key)
+
+
+@dataclass(frozen=True, slots=True)
+class LearnTask:
+    """What a worker tells of pours that have changed; all of it in the transaction it writes in."""
+
+    @classmethod
+    def read(cls, _transaction: Transaction, _asked: dict[str, Any]) -> "LearnTask":
+        """Nothing is needed beforehand."""
+        return cls()
+
+    def compute(self, tell: Tell) -> None:
+        """Nothing is computed without the pours."""
+        tell(0.0, "looking at your pours")
+
+    @staticmethod
+    def write(transaction: Transaction, _asked: dict[str, Any], _found: None) -> dict[str, Any]:
+        """Tell what those pours teach that have changed."""
+        return {"told": tell_anew(transaction)}
 
 
 def learned_values(
@@ -120,8 +160,8 @@ def taught_pours(transaction: Transaction, material_id: UUID, mould: str) -> lis
     return found
 
 
-def tell_anew(transaction: Transaction) -> None:
-    """Tell what those pours teach that have changed since they were told."""
+def tell_anew(transaction: Transaction) -> int:
+    """Tell what those pours teach that have changed since they were told; return how many."""
     gelled = exists().where(PouredCoat.pour_id == Pour.id, PouredCoat.gelled_at.is_not(None))
     untold = transaction.session.scalars(
         select(Pour)
@@ -133,7 +173,7 @@ def tell_anew(transaction: Transaction) -> None:
         .with_for_update(skip_locked=True)
     ).all()
     if not untold:
-        return
+        return 0
     keys = [one.id for one in untold]
     read = _readings(transaction, keys)
     lots = _first_lots(transaction, keys)
@@ -146,6 +186,7 @@ def tell_anew(transaction: Transaction) -> None:
             .values(lesson=LESSONS.write(told))
             .execution_options(synchronize_session=False)
         )
+    return len(untold)
 
 
 def _lesson(pour: Pour, readings: Sequence[WallReading]) -> Lesson:

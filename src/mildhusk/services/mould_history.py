@@ -11,7 +11,9 @@ from sqlalchemy import ColumnElement, func, select, true
 
 from mildhusk.core.learning.control import ControlChart, control_chart
 from mildhusk.core.mould.lasting import SURE, Lasting, LifeBand, WornMould, lasting
+from mildhusk.documents.mould_model import stretch_used
 from mildhusk.services.costs import rubber_cost
+from mildhusk.services.mould_study import is_studied
 from mildhusk.services.transaction import Transaction
 from mildhusk.store.tables import (
     MouldEvent,
@@ -93,6 +95,9 @@ class MouldLife:
         Of its rubber, over the casts it will likely have made.
     warmest_k : float or None
         Of the rooms its casts were poured in. [K]
+    stretch_used : float or None
+        What letting go takes of the stretch its rubber bears, uncut; None of one that is not
+        studied. [1]
     """
 
     casts: int
@@ -108,6 +113,7 @@ class MouldLife:
     chances: tuple[Chance, ...]
     cost_per_cast: Decimal | None
     warmest_k: float | None
+    stretch_used: float | None
 
 
 def charts_of_mould(transaction: Transaction, mould_id: UUID) -> CastCharts:
@@ -263,4 +269,5 @@ def life_of(transaction: Transaction, mould_id: UUID) -> MouldLife:
         chances=tuple(Chance(at, found.chance(casts, at - casts, expected)) for at in steps),
         cost_per_cast=None if per_cast is None else per_cast.quantize(Decimal("0.01")),
         warmest_k=warmest,
+        stretch_used=stretch_used(row.study) if is_studied(row) else None,
     )

@@ -31,7 +31,7 @@ from mildhusk.core.pouring.steps import (
 )
 from mildhusk.services.casts import mould_for, note_cast, usual_mould
 from mildhusk.services.errors import ConflictError
-from mildhusk.services.learning import unlearn
+from mildhusk.services.learning import learn_soon, unlearn
 from mildhusk.services.lots import draw, put_back
 from mildhusk.services.pour_facts import followed_by, kilograms, records_of
 from mildhusk.services.room import room_here
@@ -378,6 +378,7 @@ def close_pour(transaction: Transaction, key: UUID, press: Press, ending: Ending
     pour.closed_at = _closed_at(pour, press.at, transaction.now)
     note_cast(transaction, pour)
     unlearn(pour)
+    learn_soon(transaction, pour)
     return _changed(transaction, pour, press)
 
 
@@ -399,6 +400,7 @@ def weigh_offcuts(transaction: Transaction, key: UUID, offcuts_kg: float | None)
     grams = None if offcuts_kg is None else (Decimal(repr(offcuts_kg)) * 1000)
     pour.offcuts_g = None if grams is None else grams.quantize(_CENTIGRAM)
     unlearn(pour)
+    learn_soon(transaction, pour)
     return _changed(transaction, pour, Press())
 
 

@@ -16,7 +16,7 @@ from mildhusk.core.geometry.mesh import Floats, Mesh, face_frames
 from mildhusk.core.learning.readings import ReadBy, WallReading, read_ratio
 from mildhusk.documents.wall_files import WallModel, unpack_wall
 from mildhusk.services.errors import ConflictError
-from mildhusk.services.learning import unlearn
+from mildhusk.services.learning import learn_soon, unlearn
 from mildhusk.services.pieces import find_piece, model_of_piece
 from mildhusk.services.rows import Row, read_rows
 from mildhusk.services.sheets import SHAPED
@@ -83,7 +83,7 @@ def add_readings(transaction: Transaction, pour_id: UUID, new: Sequence[NewReadi
                 place=(one.place or place)[:NAME_LENGTH],
             )
         )  # fmt: skip
-    _other_readings(pour)
+    _other_readings(transaction, pour)
     transaction.session.flush()
 
 
@@ -92,15 +92,16 @@ def remove_reading(transaction: Transaction, key: UUID) -> UUID:
     row = transaction.find(WallReadingRow, key, "reading", lock=True)
     pour = transaction.find(Pour, row.pour_id, "pour", lock=True)
     transaction.session.delete(row)
-    _other_readings(pour)
+    _other_readings(transaction, pour)
     transaction.session.flush()
     return pour.id
 
 
-def _other_readings(pour: Pour) -> None:
+def _other_readings(transaction: Transaction, pour: Pour) -> None:
     """Let a pour be told anew; what was fitted to other readings no longer holds."""
     pour.viscosity = None
     unlearn(pour)
+    learn_soon(transaction, pour)
 
 
 def readings_csv(rows: Sequence[WallReadingRow]) -> bytes:

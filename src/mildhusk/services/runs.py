@@ -53,8 +53,12 @@ class RunState:
         Until it is due, today among them.
     per_day : float
         Casts a day from now on, to be done in time. [1/day]
-    resin_kg, stock_kg : float
-        That the casts to come need, and what the lots have. [kg]
+    resin_kg : float or None
+        That the casts to come need; None where the sheet can no longer be planned. [kg]
+    stock_kg : float
+        What the lots have. [kg]
+    unplanned : str
+        Why the sheet cannot be planned.
     moulds : tuple of MouldOfRun
     chance : float
         That the moulds last it. [1]
@@ -69,8 +73,9 @@ class RunState:
     left: int
     days_left: int
     per_day: float
-    resin_kg: float
+    resin_kg: float | None
     stock_kg: float
+    unplanned: str
     moulds: tuple[MouldOfRun, ...]
     chance: float
     next_mould_before: int | None
@@ -174,7 +179,7 @@ def state_of_run(transaction: Transaction, run: CastRun) -> RunState:
     left = max(run.wanted - done, 0)
     days = max((run.due_on - transaction.now.date()).days + 1, 0)
     sheet = sheet_of(transaction, run)
-    plan = plan_of(transaction, sheet)
+    charge_kg, unplanned = _charge_of(transaction, sheet)
     today = transaction.now.date()
     stock = sum(float(lot.left_g) for lot in usable_lots(transaction, sheet.material_id, today))
     rows = [transaction.find(MouldRow, UUID(one), "mould") for one in run.mould_ids]
@@ -195,8 +200,9 @@ def state_of_run(transaction: Transaction, run: CastRun) -> RunState:
         left=left,
         days_left=days,
         per_day=per_day,
-        resin_kg=left * plan.total_charge_kg,
+        resin_kg=None if charge_kg is None else left * charge_kg,
         stock_kg=stock / 1e3,
+        unplanned=unplanned,
         moulds=tuple(
             MouldOfRun(row.id, row.name, casts[row.id], row.life_casts, to_make.get(row.id, 0))
             for row in rows
@@ -205,6 +211,14 @@ def state_of_run(transaction: Transaction, run: CastRun) -> RunState:
         next_mould_before=shared.next_mould_before,
         next_mould_from=_begin_on(today, shared.next_mould_before, per_day, in_use),
     )
+
+
+def _charge_of(transaction: Transaction, sheet: CastSheetRow) -> tuple[float | None, str]:
+    """Return what a cast takes, or why that is not known: a run is shown all the same. [kg]"""
+    try:
+        return plan_of(transaction, sheet).total_charge_kg, ""
+    except InputError as error:
+        return None, str(error)
 
 
 def _begin_on(

@@ -88,9 +88,10 @@ class JobKind(StrEnum):
     SETTLE = "settle"
     POURED = "poured"
     FIT = "fit"
+    LEARN = "learn"
 
 
-SHORT_JOBS = (JobKind.FILE, JobKind.SURVEY, JobKind.MOULD)
+SHORT_JOBS = (JobKind.FILE, JobKind.SURVEY, JobKind.MOULD, JobKind.LEARN)
 """Seconds each: somebody waits for them, and they wait for no simulation."""
 
 

@@ -64,7 +64,7 @@ function Heading({ run }: { run: CastRun }) {
 function Figures({ run }: { run: CastRun }) {
   const system = useUnits((state) => state.system);
   const { state } = run;
-  const short = state.resin_kg - state.stock_kg;
+  const short = state.resin_kg === null ? 0 : state.resin_kg - state.stock_kg;
   return (
     <section aria-label="Where it stands">
       <p className="why-figure">
@@ -90,9 +90,15 @@ function Figures({ run }: { run: CastRun }) {
               </>
             )}
           </p>
-          <p className={short > 0 ? "due" : undefined}>
-            They take <b>{carried(state.resin_kg, system)}</b> of resin; your lots have{" "}
-            {carried(state.stock_kg, system)}.
+          <p className={short > 0 || state.resin_kg === null ? "due" : undefined}>
+            {state.resin_kg === null ? (
+              <>Its cast sheet cannot be planned: {state.unplanned}</>
+            ) : (
+              <>
+                They take <b>{carried(state.resin_kg, system)}</b> of resin; your lots have{" "}
+                {carried(state.stock_kg, system)}.
+              </>
+            )}
             {short > 0 && (
               <>
                 {" "}

@@ -99,6 +99,13 @@ function HowLong({ mould }: { mould: Mould }) {
         {life.data.warmest_k !== null && (
           <> Warmest room it was cast in: {quantity(life.data.warmest_k, "K", system)}.</>
         )}
+        {life.data.stretch_used !== null && (
+          <>
+            {" "}
+            To let go, it takes {quantity(life.data.stretch_used, "share", system)} of the stretch
+            its rubber bears.
+          </>
+        )}
       </p>
     </>
   );

@@ -14,7 +14,7 @@ FACTORS = (0.5, 0.7, 1.0, 1.4, 2.0)
 """Of the data sheet's viscosity: a cast is simulated with each. [1]"""
 FEWEST_READINGS = 5
 _WIDEST, _STEPS = math.log(4.0), 401
-_WHOLE, _READ, _VAGUE = 0.15, 0.13, 0.7
+_WHOLE, _READ, _VAGUE = 0.15, 0.14, 0.7
 """Standard deviations of ln(read / simulated) of a whole cast and of a place, and of ln(factor)
 before anything was read (assumed). Of a place it is more than a caliper's: the simulated wall goes
 by the viscosity in steps, found by simulating a half mask with many."""

@@ -20,7 +20,7 @@ _LONGEST, _SHORTEST = 3.0, 1.0 / 3.0
 _MOST_LOST = 0.6
 """More than this was not lost in a cup: something was weighed wrong. [1]"""
 FEWEST_READINGS, _FEWEST_FOR_EVENNESS = 3, 5
-_READ_SPREAD, _PLACE_SPREAD, _CALIPER = 0.07, 0.3, 0.01
+_READ_SPREAD, _PLACE_SPREAD, _CALIPER = 0.058, 0.3, 0.01
 """What a reading is off the simulated wall of its place, what a wall is off its mean, and what a
 caliper is off in all its readings (assumed). [1]"""
 _LEAST_SPREAD = 0.08
