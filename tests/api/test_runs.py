@@ -158,6 +158,8 @@ def test_a_drift_of_weight_is_told_and_a_mould_that_tore_shortens_lives(
     client.put(f"{API}/moulds/{mould['id']}/retired", json={"retired": True})
     after = client.get(address).json
     assert (after["ended"], after["tears"], after["hazes"]) == (1, 1, 1)
+    # Fewer casts are left to bear it.
+    assert float(after["cost_per_cast"]) > float(before["cost_per_cast"]) > 0.0
     assert after["mean_life"]["middle"] < before["mean_life"]["middle"]
 
 

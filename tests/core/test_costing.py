@@ -14,7 +14,7 @@ from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.catalogue import shipped_material, shipped_materials
 from mildhusk.core.materials.kinds import Consumable, Rubber, ShellMaterial
 from mildhusk.core.mould.estimate import MouldBuild, estimate_mould
-from mildhusk.core.supply.costing import CostGroup, MouldCosting, Rate, cost_of_run
+from mildhusk.core.supply.costing import CostGroup, MouldCosting, Rate, cost_of_mould, cost_of_run
 from mildhusk.core.wording import Unit
 
 SHEET = planned()
@@ -86,6 +86,16 @@ def test_all_that_a_mould_takes_is_shared_by_the_casts_of_its_life():
     of_mould = [line for line in cost(casts=50).lines if line.group is CostGroup.MOULD]
     assert {"rubber", "shell", "mould-hours"} <= {line.id for line in of_mould}
     assert {line.shared_by for line in of_mould} == {50}
+
+
+def test_a_whole_mould_costs_its_rubber_shell_brushes_and_hours():
+    """With an hour of 24.00 and rubber of 29.00 by hand: what all casts of its life bear."""
+    told = cost_of_mould(MOULD, CONSUMABLES, Rate(Decimal("24.00"), "h", Source.WORKSHOP))
+    of_rubber = Decimal(repr(MOULD.estimate.rubber_kg)) * 29
+    of_hours = Decimal(repr(MOULD.estimate.hours)) * 24
+    of_shell = Decimal(repr(MOULD.estimate.shell_m2 * SHELL.price_per_m2))
+    brushes = sum(Decimal(repr(one.per_mould * one.price)) for one in CONSUMABLES)
+    assert abs(told - (of_rubber + of_hours + of_shell + brushes)) < Decimal("0.03")
 
 
 @pytest.mark.parametrize(("casts", "moulds"), [(1, 1), (50, 1), (51, 2), (100, 2), (101, 3)])

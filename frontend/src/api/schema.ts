@@ -5417,7 +5417,7 @@ export interface components {
      *         Of the workshop, that this stands on, and how many of them are worn out.
      *     chances : tuple of Chance
      *     cost_per_cast : Decimal or None
-     *         Of its rubber, over the casts it will likely have made.
+     *         Of the whole mould with its hours, over the casts it will likely have made.
      *     warmest_k : float or None
      *         Of the rooms its casts were poured in. [K]
      *     stretch_used : float or None

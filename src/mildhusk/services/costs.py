@@ -11,7 +11,7 @@ from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.catalogue import CastingMaterial
 from mildhusk.core.materials.kinds import Consumable
 from mildhusk.core.mould.plan import MouldPlan
-from mildhusk.core.supply.costing import Cost, MouldCosting, Rate, cost_of_run
+from mildhusk.core.supply.costing import Cost, MouldCosting, Rate, cost_of_mould, cost_of_run
 from mildhusk.services.buying import kits_of
 from mildhusk.services.lots import usable_lots
 from mildhusk.services.mould_build import build_of
@@ -62,13 +62,14 @@ def _mould_costing(transaction: Transaction, mould: MouldRow) -> MouldCosting:
     return MouldCosting(build_of(mould), estimate_of(mould), rate_of(transaction, mould.rubber))
 
 
-def rubber_cost(transaction: Transaction, mould: MouldRow) -> Decimal | None:
-    """Return what the rubber of a mould costs; None where nobody knows."""
+def mould_cost(transaction: Transaction, mould: MouldRow) -> Decimal | None:
+    """Return what a mould costs with its shell and hours; None where nobody knows its rubber's."""
     try:
-        rate = rate_of(transaction, mould.rubber)
+        costing = _mould_costing(transaction, mould)
     except ConditionError:
         return None
-    return rate.amount * Decimal(repr(estimate_of(mould).rubber_kg))
+    hour_rate = hour_rate_of(workshop_here(transaction))
+    return cost_of_mould(costing, _consumables(transaction), hour_rate)
 
 
 def price_mould(transaction: Transaction, key: UUID, asked: PlanRequest) -> MouldPlan:

@@ -12,7 +12,7 @@ from sqlalchemy import ColumnElement, func, select, true
 from mildhusk.core.learning.control import ControlChart, control_chart
 from mildhusk.core.mould.lasting import SURE, Lasting, LifeBand, WornMould, lasting
 from mildhusk.documents.mould_model import stretch_used
-from mildhusk.services.costs import rubber_cost
+from mildhusk.services.costs import mould_cost
 from mildhusk.services.mould_study import is_studied
 from mildhusk.services.transaction import Transaction
 from mildhusk.store.tables import (
@@ -92,7 +92,7 @@ class MouldLife:
         Of the workshop, that this stands on, and how many of them are worn out.
     chances : tuple of Chance
     cost_per_cast : Decimal or None
-        Of its rubber, over the casts it will likely have made.
+        Of the whole mould with its hours, over the casts it will likely have made.
     warmest_k : float or None
         Of the rooms its casts were poured in. [K]
     stretch_used : float or None
@@ -253,7 +253,7 @@ def life_of(transaction: Transaction, mould_id: UUID) -> MouldLife:
         .join(Pour, Pour.id == PouredCoat.pour_id)
         .where(Pour.mould_id == mould_id)
     )
-    cost = rubber_cost(transaction, row)
+    cost = mould_cost(transaction, row)
     per_cast = None if cost is None else cost / Decimal(repr(casts + likely))
     return MouldLife(
         casts=casts,

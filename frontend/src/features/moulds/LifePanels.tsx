@@ -92,7 +92,7 @@ function HowLong({ mould }: { mould: Mould }) {
         {life.data.cost_per_cast && (
           <>
             {" "}
-            Rubber for a cast, as it will likely be:{" "}
+            A cast&apos;s share of this mould, with shell and hours, as it will likely be:{" "}
             {money(life.data.cost_per_cast, workshop.data?.currency ?? "")}.
           </>
         )}

@@ -159,6 +159,28 @@ def cost_of_run(
     )
 
 
+def cost_of_mould(
+    mould: MouldCosting, consumables: tuple[Consumable, ...], hour_rate: Rate
+) -> Decimal:
+    """Cost one mould: its rubber, its shell, what is used up on it, and the hours of building it.
+
+    Parameters
+    ----------
+    mould : MouldCosting
+    consumables : tuple of Consumable
+    hour_rate : Rate
+        Of an hour of work.
+
+    Returns
+    -------
+    Decimal
+        As the mould's lines of a run that lasts its whole life add up to.
+    """
+    whole_life = mould.build.life_casts
+    lines = _mould(mould, consumables, hour_rate, whole_life)
+    return sum((line.run for line in lines), Decimal("0.00"))
+
+
 def _line(
     name: str,
     label: str,
