@@ -10,6 +10,7 @@ HuskError
     ├── MouldError                    a mould that cannot be built so
     ├── CoatingError                  a coat that cannot be simulated
     ├── MaterialError                 a data sheet that is incomplete or contradicts itself
+    ├── DaysError                     tasks or working hours that cannot be
     └── ConditionError                a temperature, loss or allowance out of range
 
 Every message is one or two sentences: what was given, what is allowed, what to do.
@@ -64,6 +65,10 @@ class CoatingError(InputError):
 
 class MaterialError(InputError):
     """A data sheet that is incomplete or contradicts itself."""
+
+
+class DaysError(InputError):
+    """Tasks that wait for each other, working hours that cannot be."""
 
 
 class ConditionError(InputError):

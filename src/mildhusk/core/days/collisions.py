@@ -1,0 +1,236 @@
+"""What collides where days cannot be kept, and which change frees it."""
+
+import time
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from datetime import timedelta
+from enum import StrEnum
+from itertools import combinations
+
+from mildhusk.core.days.days import Days, Plan, Standing
+from mildhusk.core.days.shifts import Hours, Person
+from mildhusk.core.days.solver import can_be_planned, plan_days
+from mildhusk.core.days.tasks import Place
+
+_LARGEST = 3
+"""Larger sets are shrunk from all wishes, and need not be the smallest."""
+_ALWAYS = {day: Hours(0.0, 24.0) for day in range(7)}
+
+
+class WishKind(StrEnum):
+    """What a maker wishes of the days."""
+
+    DUE = "due"
+    HOURS = "hours"
+    DAYS_OFF = "days off"
+
+
+@dataclass(frozen=True, slots=True)
+class DayWish:
+    """A wish that could be given up: `of` is the task that is due, or the person.
+
+    Parameters
+    ----------
+    kind : WishKind
+    of, text : str
+    """
+
+    kind: WishKind
+    of: str
+    text: str
+
+
+def wishes_of(days: Days) -> tuple[DayWish, ...]:
+    """Return all that a maker wishes of the days: due dates, working hours, days off."""
+    found = [
+        DayWish(WishKind.DUE, task.id, f"'{task.title}' of {task.job} by {task.due:%d %b %H:%M}")
+        for task in days.tasks
+        if task.due is not None
+    ]
+    for person in days.people:
+        found.append(DayWish(WishKind.HOURS, person.name, f"the working hours of {person.name}"))
+        if person.days_off:
+            text = f"the days off of {person.name}"
+            found.append(DayWish(WishKind.DAYS_OFF, person.name, text))
+    return tuple(found)
+
+
+def without(days: Days, given_up: Sequence[DayWish]) -> Days:
+    """Return days in which some wishes are given up."""
+    due = {one.of for one in given_up if one.kind is WishKind.DUE}
+    hours = {one.of for one in given_up if one.kind is WishKind.HOURS}
+    off = {one.of for one in given_up if one.kind is WishKind.DAYS_OFF}
+
+    def freed(person: Person) -> Person:
+        if person.name in off:
+            person = replace(person, days_off=frozenset())
+        return replace(person, week=_ALWAYS, extra={}) if person.name in hours else person
+
+    return replace(
+        days,
+        tasks=tuple(replace(one, due=None) if one.id in due else one for one in days.tasks),
+        people=tuple(map(freed, days.people)),
+    )
+
+
+def colliding(
+    days: Days,
+    *,
+    seconds: float = 10.0,
+    possible: Callable[[Days], bool | None] | None = None,
+) -> tuple[DayWish, ...] | None:
+    """Return a smallest set of wishes that cannot be kept together, whatever becomes of the others.
+
+    Parameters
+    ----------
+    days : Days
+    seconds : float
+        How long to look. [s]
+    possible : callable or None
+        Says whether days can be planned with nothing late; the solver, unless given.
+
+    Returns
+    -------
+    tuple of DayWish or None
+        Empty where no wish is in the way: what is to be done cannot be done at all. None where
+        nothing collides. Of more than three, or where time runs out, a set of which none can be
+        left out, which need not be the smallest.
+
+    Notes
+    -----
+    Sets are tried by their size; past `_LARGEST` wishes are left out one by one while the rest
+    still collide (deletion filter).
+
+    References
+    ----------
+    J. W. Chinneck, Feasibility and Infeasibility in Optimization (2008), 6.2. From memory.
+    """
+    wishes = wishes_of(days)
+    until = time.monotonic() + seconds
+    check = possible or (
+        lambda one: can_be_planned(one, strict=True, seconds=max(0.2, seconds / 4))
+    )
+
+    def collide(kept: Sequence[DayWish]) -> bool:
+        return check(without(days, [one for one in wishes if one not in kept])) is False
+
+    if not collide(wishes):
+        return None
+    for size in range(min(_LARGEST, len(wishes)) + 1):
+        for kept in combinations(wishes, size):
+            if time.monotonic() > until:
+                break
+            if collide(kept):
+                return kept
+    left = list(wishes)
+    for one in wishes:
+        fewer = [other for other in left if other is not one]
+        if collide(fewer):
+            left = fewer
+    return tuple(left)
+
+
+class ChangeKind(StrEnum):
+    """What may free days that collide."""
+
+    LATER = "a later date"
+    HELPER = "a helper"
+    SECOND_MOULD = "a second mould"
+    EVENINGS = "evenings"
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """A change of the days, and the plan that it makes.
+
+    Parameters
+    ----------
+    kind : ChangeKind
+    of, text : str
+        Which job, place or person, and what is said.
+    days : Days
+    plan : Plan
+    """
+
+    kind: ChangeKind
+    of: str
+    text: str
+    days: Days
+    plan: Plan
+
+
+def changes_that_free(
+    days: Days, plan: Plan, *, seconds: float = 2.0, evening_h: float = 22.0
+) -> tuple[Change, ...]:
+    """Return changes with which nothing is late, the least of a change first.
+
+    Parameters
+    ----------
+    days : Days
+    plan : Plan
+        The best that was found of them; late, or none.
+    seconds : float
+        To look at each. [s]
+    evening_h : float
+        Until when one would work of an evening. [h]
+
+    Returns
+    -------
+    tuple of Change
+        Each was planned; those that free nothing are left out.
+    """
+    found = []
+    for kind, of, text, changed in _candidates(days, plan, evening_h):
+        tried = plan_days(changed, seconds=seconds)
+        if tried.standing is not Standing.NONE and tried.cost and tried.cost.late_s == 0.0:
+            found.append(Change(kind, of, text, changed, tried))
+    return tuple(found)
+
+
+def _candidates(
+    days: Days, plan: Plan, evening_h: float
+) -> Iterator[tuple[ChangeKind, str, str, Days]]:
+    ends = {one.id: one.ends for one in plan.planned}
+    late = [
+        task for task in days.tasks if task.due and task.id in ends and ends[task.id] > task.due
+    ]
+    for task in late:
+        by = ends[task.id]
+        moved = tuple(replace(one, due=by) if one.id == task.id else one for one in days.tasks)
+        text = f"{task.job} by {by:%d %b %H:%M} instead of {task.due:%d %b %H:%M}"
+        yield ChangeKind.LATER, task.job, text, replace(days, tasks=moved)
+    for person in days.people:
+        longer = {
+            day: replace(hours, evening_h=max(hours.ends_h, evening_h))
+            for day, hours in person.week.items()
+            if hours.closes_h < evening_h
+        }
+        if longer:
+            people = tuple(
+                replace(one, week={**one.week, **longer}) if one is person else one
+                for one in days.people
+            )
+            text = f"{person.name} works until {evening_h:.0f}:00 where need be"
+            yield ChangeKind.EVENINGS, person.name, text, replace(days, people=people)
+    if days.people:
+        like = days.people[0]
+        for day in range(7):
+            at = days.begins.date() + timedelta(days=day)
+            hours = like.week.get(at.weekday())
+            if hours is not None:
+                name = f"helper on {at:%A}"
+                helper = replace(like, name=name, week={}, days_off=frozenset(), extra={at: hours})
+                people = (*days.people, helper)
+                yield (
+                    ChangeKind.HELPER,
+                    f"{at}",
+                    f"a {name}, {at:%d %b}",
+                    replace(days, people=people),
+                )
+    for name in dict.fromkeys(one.place for one in days.held):
+        place = days.place(name)
+        more = (
+            *(one for one in days.places if one.name != name),
+            Place(name, place.capacity + 1, place.temperature_k),
+        )
+        yield ChangeKind.SECOND_MOULD, name, f"another {name}", replace(days, places=more)

@@ -1,0 +1,209 @@
+"""First come, first served: how makers plan by hand, and the first guess of the solver."""
+
+import math
+from bisect import insort
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+
+from mildhusk.core.days.days import Days, Plan, Planned, Standing, cost_of, whole_steps
+from mildhusk.core.days.shifts import Shift
+from mildhusk.core.days.tasks import Task, in_order
+
+_MOST_TRIES = 4000
+
+
+def first_come(days: Days) -> Plan:
+    """Plan job after job in the order they came, each task as soon as hands and place are free.
+
+    Parameters
+    ----------
+    days : Days
+
+    Returns
+    -------
+    Plan
+        With `Standing.NONE` where a job finds no room.
+
+    Notes
+    -----
+    Tasks that a window ties to the one before are placed together: where a window would close,
+    all of them begin later. Nobody gives up an evening.
+    """
+    days = days.cut()
+    board = _Board(days)
+    jobs = list(dict.fromkeys(task.job for task in days.tasks))
+    waiting = _tied(in_order(days.tasks, days.held))
+    waiting.sort(key=lambda group: jobs.index(group[0].job))
+    while waiting:
+        ready = next((one for one in waiting if board.is_ready(one)), None)
+        if ready is None or not board.put_together(ready):
+            return Plan(Standing.NONE, tasks=days.tasks)
+        waiting.remove(ready)
+    if not board.moulds_are_apart():
+        return Plan(Standing.NONE, tasks=days.tasks)
+    planned = tuple(sorted(board.placed.values(), key=lambda one: one.starts))
+    return Plan(Standing.GOOD, planned, cost_of(days, planned), 0.0, days.tasks)
+
+
+def _tied(tasks: Sequence[Task]) -> list[list[Task]]:
+    """Return tasks in groups that windows tie together."""
+    groups: list[list[Task]] = []
+    group_of: dict[str, list[Task]] = {}
+    for task in tasks:
+        ties = [one.task for one in task.after if one.until_s < math.inf and one.task in group_of]
+        if ties:
+            group = group_of[ties[0]]
+        else:
+            group = []
+            groups.append(group)
+        group.append(task)
+        group_of[task.id] = group
+    return groups
+
+
+@dataclass(slots=True, eq=False)
+class _Board:
+    """What is taken when: by people and at places, as sorted stretches of steps."""
+
+    days: Days
+    placed: dict[str, Planned] = field(default_factory=dict)
+    taken: dict[str, list[tuple[int, int]]] = field(default_factory=dict)
+    shifts: dict[str, tuple[Shift, ...]] = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.shifts = self.days.shifts()
+
+    def is_ready(self, group: Sequence[Task]) -> bool:
+        """Whether all is placed that a group follows."""
+        names = {task.id for task in group}
+        before = {after.task for task in group for after in task.after} - names
+        return before <= self.placed.keys()
+
+    def moulds_are_apart(self) -> bool:
+        """Whether no more is held at once anywhere than there is room for."""
+        held = [
+            (one.place, self.placed[one.first].starts, self.placed[one.last].ends)
+            for one in self.days.held
+        ]
+        return all(
+            sum(place == other and start <= at < end for other, start, end in held)
+            <= self.days.place(place).capacity
+            for place, at, _ in held
+        )
+
+    def put_together(self, group: Sequence[Task]) -> bool:
+        """Place tasks that windows tie together; nothing is placed where it cannot be done."""
+        later = 0
+        for _ in range(_MOST_TRIES):
+            before = dict(self.placed), {key: list(one) for key, one in self.taken.items()}
+            missed = self._try(group, later)
+            if missed is None:
+                return True
+            self.placed, self.taken = before
+            if missed < 0:
+                return False
+            later += max(math.ceil(missed), 1)
+        return False
+
+    def _try(self, group: Sequence[Task], later: int) -> float | None:
+        """Return by how many steps a window was missed; None where all fit, -1 where none can."""
+        for number, task in enumerate(group):
+            earliest, latest = self._window(task)
+            if number == 0:
+                earliest = max(earliest, self._first_free(group)) + later
+            found = self._fits(task, earliest)
+            if found is None:
+                return -1
+            start, people = found
+            if start > latest:
+                return start - latest
+            self._put(task, start, people)
+        return None
+
+    def _first_free(self, group: Sequence[Task]) -> int:
+        """Return from when the moulds that a group begins to hold are free."""
+        names = {task.id for task in group}
+        held = [one for one in self.days.held if one.first in names]
+        ends = [
+            self._first(self.placed[other.last].ends)
+            for one in held
+            for other in self.days.held
+            if other.place == one.place and other.last in self.placed
+        ]
+        return max(ends, default=0)
+
+    def _window(self, task: Task) -> tuple[int, float]:
+        earliest, latest = 0, math.inf
+        if task.not_before is not None:
+            earliest = self._first(task.not_before)
+        for after in task.after:
+            ended = (self.placed[after.task].ends - self.days.begins).total_seconds()
+            earliest = max(earliest, whole_steps(ended + after.from_s, self.days.step_s))
+            until = (ended + after.until_s) / self.days.step_s
+            latest = min(latest, until if until == math.inf else math.floor(until + 1e-9))
+        return earliest, latest
+
+    def _fits(self, task: Task, earliest: int) -> tuple[int, tuple[str, ...]] | None:
+        """Return the first step from which hands and places are free, and whose hands."""
+        length, at = whole_steps(task.duration_s, self.days.step_s), earliest
+        horizon = self._first(self.days.ends)
+        able = [one.name for one in self.days.able(task)]
+        if task.hands > len(able):
+            return None
+        while at + length <= horizon:
+            free = max((self._place_free(one, at, length) for one in task.places), default=at)
+            if task.hands == 0 and not task.left_alone:
+                free = max(free, self._somebody_there(at, length))
+            when = sorted((self._person_free(name, at, length), name) for name in able)
+            if task.hands:
+                free = max(free, when[task.hands - 1][0])
+            if free <= at:
+                return at, tuple(name for there, name in when[: task.hands] if there <= at)
+            at = free
+        return None
+
+    def _place_free(self, place: str, at: int, length: int) -> int:
+        """Return from when on, not before `at`, a place takes one task more."""
+        taken = self.taken.get(f"at {place}", [])
+        capacity = self.days.place(place).capacity
+        while True:
+            there = [one for one in taken if one[0] < at + length and one[1] > at]
+            if len(there) < capacity:
+                return at
+            at = min(end for _, end in there)
+
+    def _person_free(self, name: str, at: int, length: int) -> int:
+        taken = self.taken.get(name, [])
+        for shift in self.shifts[name]:
+            at = max(at, self._first(shift.starts))
+            for start, end in taken:
+                if start < at + length and end > at:
+                    at = end
+            if at + length <= self._last(shift.closes):
+                return at
+        return self._first(self.days.ends)
+
+    def _somebody_there(self, at: int, length: int) -> int:
+        """Return from when on somebody is there for so long."""
+        starts = [
+            max(at, self._first(one.starts))
+            for there in self.shifts.values()
+            for one in there
+            if max(at, self._first(one.starts)) + length <= self._last(one.closes)
+        ]
+        return min(starts, default=self._first(self.days.ends))
+
+    def _put(self, task: Task, start: int, people: tuple[str, ...]) -> None:
+        starts = self.days.begins + timedelta(seconds=start * self.days.step_s)
+        ends = starts + timedelta(seconds=task.duration_s)
+        self.placed[task.id] = Planned(task.id, starts, ends, people)
+        length = whole_steps(task.duration_s, self.days.step_s)
+        for name in (*people, *(f"at {place}" for place in task.places)):
+            insort(self.taken.setdefault(name, []), (start, start + length))
+
+    def _first(self, at: datetime) -> int:
+        return whole_steps((at - self.days.begins).total_seconds(), self.days.step_s)
+
+    def _last(self, at: datetime) -> int:
+        return math.floor((at - self.days.begins).total_seconds() / self.days.step_s + 1e-9)
