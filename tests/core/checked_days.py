@@ -99,9 +99,7 @@ def least_cost(days, late=10.0, evening_s=7200.0):
 
     def cost():
         lasts = max(one[1] for one in placed.values()) - days.begins
-        over = sum(
-            max(0.0, (placed[t.id][1] - t.due).total_seconds()) for t in days.tasks if t.due
-        )
+        over = sum(max(0.0, (placed[t.id][1] - t.due).total_seconds()) for t in days.tasks if t.due)
         given = {
             (name, _day_of(person, starts))
             for starts, ends, names in placed.values()

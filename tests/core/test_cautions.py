@@ -7,7 +7,13 @@ import pytest
 
 from core.plans import RESIN
 from mildhusk.core.materials.catalogue import shipped_materials, shipped_resin
-from mildhusk.core.materials.cautions import CASTING, MOULD_MAKING, Operation, cautions_for
+from mildhusk.core.materials.cautions import (
+    CASTING,
+    FINISHING,
+    MOULD_MAKING,
+    Operation,
+    cautions_for,
+)
 from mildhusk.core.materials.traits import Trait
 
 CONTENT = json.loads(files("mildhusk.core.materials").joinpath("cautions.json").read_text("utf-8"))
@@ -24,7 +30,7 @@ def told(operation, materials):
 
 def test_every_operation_has_its_cautions():
     assert {one["id"] for one in CONTENT["operations"]} == {str(one) for one in Operation}
-    assert set(CASTING) | set(MOULD_MAKING) == set(Operation)
+    assert set(CASTING) | set(MOULD_MAKING) | set(FINISHING) == set(Operation)
 
 
 @pytest.mark.parametrize(("operation", "traits", "unless", "text"), LISTED)

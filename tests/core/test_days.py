@@ -58,9 +58,7 @@ def small(rng):
             )
         )  # fmt: skip
     people = [
-        Person(
-            "Ada", {d: Hours(8.0, 12.0, 15.0 if rng.random() < 0.5 else 0.0) for d in range(2)}
-        )
+        Person("Ada", {d: Hours(8.0, 12.0, 15.0 if rng.random() < 0.5 else 0.0) for d in range(2)})
     ]
     if rng.random() < 0.6:
         people.append(
@@ -68,9 +66,7 @@ def small(rng):
         )
     held = (Held("mould", "t0", f"t{count - 1}"),) if rng.random() < 0.2 else ()
     places = (Place("bench", 2),) if rng.random() < 0.3 else ()
-    return Days(
-        tuple(tasks), tuple(people), MONDAY + timedelta(hours=8), places, held, 2, step_s=H
-    )
+    return Days(tuple(tasks), tuple(people), MONDAY + timedelta(hours=8), places, held, 2, step_s=H)
 
 
 @pytest.mark.parametrize("seed", range(8))
@@ -159,7 +155,7 @@ def test_no_window_hour_hand_or_place_is_ever_violated(seed):
 
 
 def brushed(count=4, job="mould"):
-    """Coats of rubber, each 30 to 45 minutes after the last was down (common practice, no source)."""
+    """Coats of rubber, each 30 to 45 minutes after the last (common practice, no source)."""
     return [
         Task(
             f"{job} {n}", f"Coat {n + 1}", job, 1500.0, places=("bench",),
@@ -314,7 +310,7 @@ def test_after_a_late_start_as_few_tasks_as_can_be_move_and_say_why():
 
 
 def faults_of_rest(days, plan, done):
-    """What is wrong with the tasks that were not done yet; those that were done are as they were."""
+    """What is wrong with the tasks that were not done yet."""
     return [one for one in faults_of(days, plan.planned) if not any(key in one for key in done)]
 
 

@@ -19,6 +19,7 @@ COMMANDS = {
     "chain": "decide backwards from the husk",
     "check": "what happens where materials touch",
     "buy": "which kits to buy at the least cost",
+    "days": "plan the days: tasks, people, places",
     "log": "read a log as it was exported",
     "learn": "what the pours of a log teach",
     "devices": "scale, probe, machine: which ports, what they say, stand-ins",

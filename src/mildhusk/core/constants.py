@@ -46,3 +46,9 @@ GRAVITY_M_S2: Final = 9.80665
 SURFACE_TENSION_N_M: Final = 0.035
 """Of casting resins; those of organic liquids lie between 0.025 and 0.045 (from memory). A film
 that is drawn out hangs on it by less than its sixth root."""
+
+CAST_SETUP_H: Final = 0.25
+"""Seating and strapping the mould, laying out cups (assumed)."""
+
+CAST_FINISH_H: Final = 0.75
+"""Taking out, trimming, washing off, cleaning the mould (assumed)."""

@@ -1,8 +1,11 @@
 """What no plan can beat, from the hours there are and the work there is."""
 
-from datetime import datetime
+import math
+from collections.abc import Sequence
+from datetime import datetime, timedelta
 
 from mildhusk.core.days.days import EVENING_S, Days
+from mildhusk.core.days.shifts import Shift
 
 
 def work_bound_s(days: Days) -> float:
@@ -16,7 +19,7 @@ def work_bound_s(days: Days) -> float:
     Returns
     -------
     float
-        [s]
+        Infinite where there are not so many hours. [s]
 
     Notes
     -----
@@ -26,31 +29,26 @@ def work_bound_s(days: Days) -> float:
     """
     work_s = sum(task.hands * task.duration_s for task in days.tasks)
     shifts = [one for there in days.shifts().values() for one in there]
-    ends = sorted({at for one in shifts for at in (one.closes, one.ends)})
     evenings = sum(one.ends > one.closes for one in shifts)
-    best = (days.ends - days.begins).total_seconds()
+    lasts, best = (days.ends - days.begins).total_seconds(), math.inf
     for given in range(evenings + 1):
-        done = _done_by(days, work_s, given, ends)
-        if done is not None:
-            best = min(best, (done - days.begins).total_seconds() + given * EVENING_S)
+        low, high = 0.0, lasts
+        if _worked_s(shifts, days.ends, given) < work_s:
+            continue
+        while high - low > 0.5:
+            middle = 0.5 * (low + high)
+            at = days.begins + timedelta(seconds=middle)
+            low, high = (low, middle) if _worked_s(shifts, at, given) >= work_s else (middle, high)
+        best = min(best, low + given * EVENING_S)
     return best
 
 
-def _done_by(days: Days, work_s: float, given: int, ends: list[datetime]) -> datetime | None:
-    """Return when so much work is done at the earliest, with some evenings given up."""
-    low, high = days.begins, days.ends
-    if not ends or _hours_until(days, high, given) < work_s:
-        return None
-    for _ in range(40):
-        middle = low + (high - low) / 2
-        low, high = (low, middle) if _hours_until(days, middle, given) >= work_s else (middle, high)
-    return low
-
-
-def _hours_until(days: Days, at: datetime, given: int) -> float:
+def _worked_s(shifts: Sequence[Shift], until: datetime, given: int) -> float:
+    """Return the hours of all until then, with the longest of some evenings given up. [s]"""
     worked, evenings = 0.0, []
-    for there in days.shifts().values():
-        for one in there:
-            worked += max(0.0, (min(one.closes, at) - one.starts).total_seconds())
-            evenings.append(max(0.0, (min(one.ends, at) - one.closes).total_seconds()))
+    for one in shifts:
+        if one.starts < until:
+            worked += (min(one.closes, until) - one.starts).total_seconds()
+            if one.closes < min(one.ends, until):
+                evenings.append((min(one.ends, until) - one.closes).total_seconds())
     return worked + sum(sorted(evenings, reverse=True)[:given])

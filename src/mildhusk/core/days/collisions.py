@@ -1,6 +1,5 @@
 """What collides where days cannot be kept, and which change frees it."""
 
-import time
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import timedelta
@@ -14,6 +13,7 @@ from mildhusk.core.days.tasks import Place
 
 _LARGEST = 3
 """Larger sets are shrunk from all wishes, and need not be the smallest."""
+_MOST_TRIED = 300
 _ALWAYS = {day: Hours(0.0, 24.0) for day in range(7)}
 
 
@@ -76,7 +76,7 @@ def without(days: Days, given_up: Sequence[DayWish]) -> Days:
 def colliding(
     days: Days,
     *,
-    seconds: float = 10.0,
+    seconds: float = 2.0,
     possible: Callable[[Days], bool | None] | None = None,
 ) -> tuple[DayWish, ...] | None:
     """Return a smallest set of wishes that cannot be kept together, whatever becomes of the others.
@@ -85,7 +85,7 @@ def colliding(
     ----------
     days : Days
     seconds : float
-        How long to look. [s]
+        To look at each set. [s]
     possible : callable or None
         Says whether days can be planned with nothing late; the solver, unless given.
 
@@ -93,8 +93,8 @@ def colliding(
     -------
     tuple of DayWish or None
         Empty where no wish is in the way: what is to be done cannot be done at all. None where
-        nothing collides. Of more than three, or where time runs out, a set of which none can be
-        left out, which need not be the smallest.
+        nothing collides. Of more than three, or of very many, a set of which none can be left
+        out, which need not be the smallest.
 
     Notes
     -----
@@ -106,19 +106,20 @@ def colliding(
     J. W. Chinneck, Feasibility and Infeasibility in Optimization (2008), 6.2. From memory.
     """
     wishes = wishes_of(days)
-    until = time.monotonic() + seconds
-    check = possible or (
-        lambda one: can_be_planned(one, strict=True, seconds=max(0.2, seconds / 4))
-    )
+    tried = 0
 
     def collide(kept: Sequence[DayWish]) -> bool:
-        return check(without(days, [one for one in wishes if one not in kept])) is False
+        freed = without(days, [one for one in wishes if one not in kept])
+        if possible is not None:
+            return possible(freed) is False
+        return can_be_planned(freed, strict=True, seconds=seconds) is False
 
     if not collide(wishes):
         return None
     for size in range(min(_LARGEST, len(wishes)) + 1):
         for kept in combinations(wishes, size):
-            if time.monotonic() > until:
+            tried += 1
+            if tried > _MOST_TRIED:
                 break
             if collide(kept):
                 return kept

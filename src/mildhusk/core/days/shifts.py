@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from datetime import UTC, date, datetime, time, timedelta
+from datetime import UTC, date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from mildhusk.core.errors import DaysError
@@ -118,12 +118,23 @@ def shifts_of(person: Person, begins: datetime, ends: datetime) -> tuple[Shift, 
 
 
 def _at(day: date, hour: float, zone: ZoneInfo) -> datetime:
-    on_the_wall = datetime.combine(day, time()) + timedelta(hours=hour)
+    on_the_wall = datetime(day.year, day.month, day.day) + timedelta(hours=hour)
     return on_the_wall.replace(tzinfo=zone).astimezone(UTC)
 
 
 def longest_shift_s(people: tuple[Person, ...], begins: datetime, ends: datetime) -> float:
-    """Return the longest stretch in which anybody is there. [s]"""
+    """Return the longest stretch in which anybody is there.
+
+    Parameters
+    ----------
+    people : tuple of Person
+    begins, ends : datetime
+
+    Returns
+    -------
+    float
+        Evenings left out. [s]
+    """
     return max(
         (
             (shift.closes - shift.starts).total_seconds()

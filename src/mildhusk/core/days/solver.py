@@ -1,7 +1,6 @@
 """The plan of days by a constraint solver: nothing late, few evenings given up, soonest done."""
 
 import math
-import time
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
@@ -89,14 +88,13 @@ def plan_days(
     """
     days = days.cut()
     guess = first_come(days) if kept is None else None
-    began = time.monotonic()
-    model = _Model(days, kept)
+    model, used_s = _Model(days, kept), 0.0
     if guess is not None and guess.planned:
         model.hint({one.id: one for one in guess.planned})
-        model.complete_hint(seconds)
+        used_s = model.complete_hint(seconds)
     elif kept is not None:
         model.hint(kept.before)
-    found = model.solve(max(0.2, seconds - (time.monotonic() - began)), tell)
+    found = model.solve(max(0.2, seconds - used_s), tell)
     if found.standing is Standing.NONE and guess is not None and guess.planned:
         return guess
     return found
@@ -433,8 +431,11 @@ class _Model:
     def _solver(self, seconds: float) -> cp_model.CpSolver:
         return _solver(seconds, len(self.days.tasks))
 
-    def complete_hint(self, seconds: float) -> None:
-        """Give every variable the value that the hinted ones leave it; a half hint helps little."""
+    def complete_hint(self, seconds: float) -> float:
+        """Give every variable the value that the hinted ones leave it; a half hint helps little.
+
+        Returns how long that took. [s]
+        """
         solver = self._solver(seconds)
         solver.parameters.fix_variables_to_their_hinted_value = True
         status = solver.solve(self.model)
@@ -445,6 +446,7 @@ class _Model:
             hint.values.clear()
             hint.vars.extend(range(len(values)))
             hint.values.extend(values)
+        return float(solver.wall_time)
 
     def is_feasible(self, seconds: float) -> bool | None:
         self.model.minimize(0)
@@ -454,14 +456,13 @@ class _Model:
         return False if status == cp_model.INFEASIBLE else None
 
     def solve(self, seconds: float, tell: Callable[[float], None] | None) -> Plan:
-        began = time.monotonic()
         solver = self._solver(seconds if self.kept else (1.0 - _SOONEST) * seconds)
         step = self.days.step_s
         told = None if tell is None else _Told(tell, step)
         status = solver.solve(self.model, told)
         if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             return Plan(Standing.NONE, tasks=self.days.tasks)
-        left_s = max(0.1, seconds - (time.monotonic() - began))
+        left_s = max(0.1, seconds - solver.wall_time)
         planned = self._planned(self._soonest(solver, min(_SOONEST * seconds, left_s)))
         standing = Standing.BEST if status == cp_model.OPTIMAL else Standing.GOOD
         moves = sum(solver.value(one) for one in self.moved) * _MOVED_S

@@ -83,9 +83,7 @@ class Task:
 
     def __post_init__(self) -> None:
         if not 0.0 < self.duration_s <= _LONGEST_S:
-            raise DaysError(
-                f"'{self.title}' has to take some time, up to 60 days.", "tasks"
-            )
+            raise DaysError(f"'{self.title}' has to take some time, up to 60 days.", "tasks")
         if not 0 <= self.hands <= 8:
             raise DaysError(f"'{self.title}' needs 0 to 8 pairs of hands.", "tasks")
         for one in (self.not_before, self.due):

@@ -36,6 +36,8 @@ class Operation(StrEnum):
     DEMOULD = "demould"
     TRIM = "trim"
     CLEAN = "clean"
+    PAINT = "paint"
+    BOND = "bond"
 
 
 CASTING = (
@@ -47,6 +49,9 @@ CASTING = (
     Operation.CLEAN,
 )
 """The operations of a cast."""
+
+FINISHING = (Operation.TRIM, Operation.CLEAN, Operation.PAINT, Operation.BOND)
+"""The operations after a cast came out."""
 
 MOULD_MAKING = (Operation.RUBBER, Operation.SHELL)
 """The operations of building a mould."""

@@ -9,16 +9,11 @@ from mildhusk.core.amounts import Source, source_of
 from mildhusk.core.casting.plan import CastSheet
 from mildhusk.core.casting.unevenness import StandsOn
 from mildhusk.core.checks import require_between
+from mildhusk.core.constants import CAST_FINISH_H, CAST_SETUP_H
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.kinds import Consumable
 from mildhusk.core.mould.estimate import MouldBuild, MouldEstimate
 from mildhusk.core.wording import Quantity, Unit
-
-CAST_SETUP_H = 0.25
-"""Seating and strapping the mould, laying out cups (assumed)."""
-
-CAST_FINISH_H = 0.75
-"""Taking out, trimming, washing off, cleaning the mould (assumed)."""
 
 DEAREST_HOUR = 1000
 """More than this for an hour of work is a slip of the keys."""

@@ -1,0 +1,1 @@
+"""The finish: what is done to a husk after it came out, and when paint may go on."""
