@@ -50,6 +50,52 @@ def pipe(tmp_path_factory) -> Path:
     return path
 
 
+DAYS = {
+    "begins": "2026-03-02T08:00:00+01:00",
+    "days": 7,
+    "people": [{"name": "Ada", "zone": "Europe/Berlin", "week": {"mon": [8, 18], "tue": [8, 18]}}],
+    "tasks": [
+        {"id": "roll", "job": "helmet", "minutes": 50},
+        {"id": "cure", "job": "helmet", "minutes": 600, "hands": 0, "after": [{"task": "roll"}]},
+        {"id": "out", "job": "helmet", "minutes": 40, "after": [{"task": "cure"}]},
+    ],
+}
+
+
+def test_days_are_planned_from_a_file_and_what_collides_is_told(tmp_path):
+    path = tmp_path / "days.json"
+    path.write_text(json.dumps(DAYS))
+    told = json.loads(husk("days", path, "--json").stdout)
+    at = {one["id"]: one for one in told["plan"]["planned"]}
+    # Rolled at eight, cured at ten to seven in the evening: it comes out the next morning.
+    assert at["out"]["starts"] == "2026-03-03T08:00:00+01:00"
+    assert (told["plan"]["standing"], told["collides"], told["changes"]) == ("best", [], [])
+    due = {**DAYS["tasks"][2], "due": "2026-03-02T20:00:00+01:00"}
+    path.write_text(json.dumps({**DAYS, "tasks": [*DAYS["tasks"][:2], due]}))
+    said = husk("days", path).stdout
+    assert "cannot be kept together: 'out' of helmet by 02 Mar 20:00; the working hours" in said
+    assert "in time with Ada works until 22:00" in said
+
+
+@pytest.mark.parametrize(
+    ("wrong", "said"),
+    [
+        ({"tasks": [{"id": "a", "minutes": -1}]}, "has to take some time"),
+        ({"people": [{"name": "A", "week": {"someday": [8, 9]}}]}, "is no weekday"),
+        ({"people": [{"name": "A", "week": {"mon": [8]}}]}, "people.0.week.mon"),
+        ({"begins": "soon"}, "begins: "),
+        ({"colour": "red"}, "colour: "),
+    ],
+)
+def test_days_that_cannot_be_are_one_sentence(tmp_path, wrong, said):
+    path = tmp_path / "days.json"
+    path.write_text(json.dumps({**DAYS, **wrong}))
+    refused = husk("days", path)
+    assert refused.returncode == 2
+    assert said in refused.stderr
+    assert refused.stderr.count("\n") == 1
+
+
 def test_materials_lists_the_shelf():
     listed = json.loads(husk("materials", "--json").stdout)
     assert {"key", "kind", "name", "sheet"} == set(listed[0])

@@ -309,6 +309,20 @@ def test_after_a_late_start_as_few_tasks_as_can_be_move_and_say_why():
     assert same[0].planned == plan.planned
 
 
+def test_a_window_missed_by_a_minute_is_told_and_the_rest_goes_on():
+    """The second coat may go on until 45 min after the first; it is looked at a minute later."""
+    coats = brushed(3)
+    days = Days(tuple(coats), (ADA,), MONDAY + timedelta(hours=8))
+    plan = plan_days(days)
+    first = plan.by_id()["mould 0"]
+    in_time, _ = plan_anew(days, plan, {first.id: first}, first.ends + timedelta(minutes=45))
+    assert in_time.missed == ()
+    late, moves = plan_anew(days, plan, {first.id: first}, first.ends + timedelta(minutes=46))
+    assert late.missed == ("mould 1",)
+    assert late.by_id()["mould 1"].starts == first.ends + timedelta(minutes=46)
+    assert {one.id for one in moves} == {"mould 1", "mould 2"}
+
+
 def faults_of_rest(days, plan, done):
     """What is wrong with the tasks that were not done yet."""
     return [one for one in faults_of(days, plan.planned) if not any(key in one for key in done)]

@@ -6074,7 +6074,17 @@ export interface components {
      * @description What hands do, in the order of the work.
      * @enum {string}
      */
-    Operation: "rubber" | "shell" | "measure" | "mix" | "roll" | "demould" | "trim" | "clean";
+    Operation:
+      | "rubber"
+      | "shell"
+      | "measure"
+      | "mix"
+      | "roll"
+      | "demould"
+      | "trim"
+      | "clean"
+      | "paint"
+      | "bond";
     /**
      * OperationCautions
      * @description What to take care of in one operation.

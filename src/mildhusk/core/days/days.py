@@ -153,6 +153,8 @@ class Plan:
         No plan costs less. [s]
     tasks : tuple of Task
         As they were planned, long ones in parts.
+    missed : tuple of str
+        Tasks whose window what happened has closed: a coat that finds the last one cured.
     """
 
     standing: Standing
@@ -160,6 +162,7 @@ class Plan:
     cost: Cost | None = None
     bound_s: float = 0.0
     tasks: tuple[Task, ...] = field(default=(), repr=False)
+    missed: tuple[str, ...] = ()
 
     @property
     def gap(self) -> float:

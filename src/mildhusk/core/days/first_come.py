@@ -2,7 +2,7 @@
 
 import math
 from bisect import insort
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
@@ -46,6 +46,73 @@ def first_come(days: Days) -> Plan:
     return Plan(Standing.GOOD, planned, cost_of(days, planned), 0.0, days.tasks)
 
 
+def repaired(
+    days: Days, before: Mapping[str, Planned], done: Mapping[str, Planned], now: datetime
+) -> Plan:
+    """Put a plan right after something happened: each task in turn as soon as it can follow.
+
+    Parameters
+    ----------
+    days : Days
+        With long tasks cut.
+    before : mapping of str to Planned
+        Where tasks stood; they stay there where they can.
+    done : mapping of str to Planned
+    now : datetime
+
+    Returns
+    -------
+    Plan
+        Windows may be missed, evenings given up. `Standing.NONE` where something finds no room;
+        then with what found some.
+    """
+    board = _Board(days, evenings=True)
+    board.placed.update(done)
+    for task in days.tasks:
+        one = done.get(task.id)
+        if one is not None and one.ends > now:
+            board.take(task, board.first(now), board.first(one.ends), one.people)
+    far = days.ends
+    waiting = [task for task in in_order(days.tasks) if task.id not in done]
+    waiting.sort(key=lambda task: before[task.id].starts if task.id in before else far)
+    while waiting:
+        ready = next((one for one in waiting if board.is_ready([one])), None)
+        if ready is None or not board.put_near(ready, before.get(ready.id), now):
+            break
+        waiting.remove(ready)
+    planned = tuple(sorted(board.placed.values(), key=lambda one: one.starts))
+    if waiting or not board.moulds_are_apart():
+        return Plan(Standing.NONE, planned, tasks=days.tasks)
+    cost, missed = cost_of(days, planned), missed_windows(days, board.placed, done)
+    return Plan(Standing.GOOD, planned, cost, 0.0, days.tasks, missed)
+
+
+def missed_windows(
+    days: Days, placed: Mapping[str, Planned], done: Mapping[str, Planned]
+) -> tuple[str, ...]:
+    """Return the tasks that begin after their window has closed.
+
+    Parameters
+    ----------
+    days : Days
+    placed, done : mapping of str to Planned
+
+    Returns
+    -------
+    tuple of str
+        What was done already is not among them.
+    """
+    return tuple(
+        task.id
+        for task in days.tasks
+        if task.id not in done
+        and any(
+            (placed[task.id].starts - placed[one.task].ends).total_seconds() > one.until_s
+            for one in task.after
+        )
+    )
+
+
 def _tied(tasks: Sequence[Task]) -> list[list[Task]]:
     """Return tasks in groups that windows tie together."""
     groups: list[list[Task]] = []
@@ -67,6 +134,7 @@ class _Board:
     """What is taken when: by people and at places, as sorted stretches of steps."""
 
     days: Days
+    evenings: bool = False
     placed: dict[str, Planned] = field(default_factory=dict)
     taken: dict[str, list[tuple[int, int]]] = field(default_factory=dict)
     shifts: dict[str, tuple[Shift, ...]] = field(init=False)
@@ -106,6 +174,21 @@ class _Board:
             later += max(math.ceil(missed), 1)
         return False
 
+    def put_near(self, task: Task, before: Planned | None, now: datetime) -> bool:
+        """Place a task where it stood, by whom it was to be done, or as soon after as can be."""
+        earliest, _ = self._window(task)
+        earliest = max(earliest, self._first_free([task]), self.first(now))
+        people: tuple[str, ...] = ()
+        if before is not None:
+            stood = self.first(before.starts)
+            earliest = max(earliest, stood)
+            people = before.people
+        found = self._fits(task, earliest, people)
+        if found is None:
+            return False
+        self._put(task, *found)
+        return True
+
     def _try(self, group: Sequence[Task], later: int) -> float | None:
         """Return by how many steps a window was missed; None where all fit, -1 where none can."""
         for number, task in enumerate(group):
@@ -126,7 +209,7 @@ class _Board:
         names = {task.id for task in group}
         held = [one for one in self.days.held if one.first in names]
         ends = [
-            self._first(self.placed[other.last].ends)
+            self.first(self.placed[other.last].ends)
             for one in held
             for other in self.days.held
             if other.place == one.place and other.last in self.placed
@@ -136,7 +219,7 @@ class _Board:
     def _window(self, task: Task) -> tuple[int, float]:
         earliest, latest = 0, math.inf
         if task.not_before is not None:
-            earliest = self._first(task.not_before)
+            earliest = self.first(task.not_before)
         for after in task.after:
             ended = (self.placed[after.task].ends - self.days.begins).total_seconds()
             earliest = max(earliest, whole_steps(ended + after.from_s, self.days.step_s))
@@ -144,10 +227,12 @@ class _Board:
             latest = min(latest, until if until == math.inf else math.floor(until + 1e-9))
         return earliest, latest
 
-    def _fits(self, task: Task, earliest: int) -> tuple[int, tuple[str, ...]] | None:
+    def _fits(
+        self, task: Task, earliest: int, rather: tuple[str, ...] = ()
+    ) -> tuple[int, tuple[str, ...]] | None:
         """Return the first step from which hands and places are free, and whose hands."""
         length, at = whole_steps(task.duration_s, self.days.step_s), earliest
-        horizon = self._first(self.days.ends)
+        horizon = self.first(self.days.ends)
         able = [one.name for one in self.days.able(task)]
         if task.hands > len(able):
             return None
@@ -159,7 +244,10 @@ class _Board:
             if task.hands:
                 free = max(free, when[task.hands - 1][0])
             if free <= at:
-                return at, tuple(name for there, name in when[: task.hands] if there <= at)
+                there = [name for free_from, name in when if free_from <= at]
+                # Whoever was to do it does it, where there is a choice.
+                there.sort(key=lambda name: name not in rather)
+                return at, tuple(there[: task.hands])
             at = free
         return None
 
@@ -176,33 +264,38 @@ class _Board:
     def _person_free(self, name: str, at: int, length: int) -> int:
         taken = self.taken.get(name, [])
         for shift in self.shifts[name]:
-            at = max(at, self._first(shift.starts))
+            at = max(at, self.first(shift.starts))
             for start, end in taken:
                 if start < at + length and end > at:
                     at = end
-            if at + length <= self._last(shift.closes):
+            if at + length <= self._last(shift.ends if self.evenings else shift.closes):
                 return at
-        return self._first(self.days.ends)
+        return self.first(self.days.ends)
 
     def _somebody_there(self, at: int, length: int) -> int:
         """Return from when on somebody is there for so long."""
         starts = [
-            max(at, self._first(one.starts))
+            max(at, self.first(one.starts))
             for there in self.shifts.values()
             for one in there
-            if max(at, self._first(one.starts)) + length <= self._last(one.closes)
+            if max(at, self.first(one.starts)) + length <= self._last(one.closes)
         ]
-        return min(starts, default=self._first(self.days.ends))
+        return min(starts, default=self.first(self.days.ends))
 
     def _put(self, task: Task, start: int, people: tuple[str, ...]) -> None:
         starts = self.days.begins + timedelta(seconds=start * self.days.step_s)
         ends = starts + timedelta(seconds=task.duration_s)
         self.placed[task.id] = Planned(task.id, starts, ends, people)
         length = whole_steps(task.duration_s, self.days.step_s)
-        for name in (*people, *(f"at {place}" for place in task.places)):
-            insort(self.taken.setdefault(name, []), (start, start + length))
+        self.take(task, start, start + length, people)
 
-    def _first(self, at: datetime) -> int:
+    def take(self, task: Task, start: int, end: int, people: tuple[str, ...]) -> None:
+        """Take people and places up for a stretch of steps."""
+        for name in (*people, *(f"at {place}" for place in task.places)):
+            insort(self.taken.setdefault(name, []), (start, end))
+
+    def first(self, at: datetime) -> int:
+        """Return the first step not before a time."""
         return whole_steps((at - self.days.begins).total_seconds(), self.days.step_s)
 
     def _last(self, at: datetime) -> int:

@@ -1,12 +1,14 @@
 """A plan follows what happens: as few tasks as possible move, and each move says why."""
 
-from collections.abc import Iterable, Mapping
+import math
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from enum import StrEnum
 
-from mildhusk.core.days.days import Days, Plan, Planned
-from mildhusk.core.days.solver import Kept, plan_days
+from mildhusk.core.days.days import Days, Plan, Planned, Standing
+from mildhusk.core.days.first_come import repaired
+from mildhusk.core.days.solver import MISSED_S, MOVED_S, Kept, plan_days
 from mildhusk.core.days.tasks import Task
 
 
@@ -41,6 +43,11 @@ class Move:
     by: str = ""
 
 
+_SOON = timedelta(days=2)
+_STAGES = (0.35, 0.65)
+"""What of the time goes into moving what has to, and then also what is to begin soon. [1]"""
+
+
 def plan_anew(
     days: Days,
     plan: Plan,
@@ -68,12 +75,78 @@ def plan_anew(
     plan : Plan
     moves : tuple of Move
         In the order of the plan; what could stay is not among them.
+
+    Notes
+    -----
+    The first guess puts each task as soon as it can follow. Then only jobs that cannot stay may
+    move, then also what is to begin within two days; the next is tried only where something more
+    would be late or missed.
     """
     before = {
         one.id: one for one in plan.planned if one.id not in done and one.starts >= days.begins
     }
-    anew = plan_days(days, seconds=seconds, kept=Kept(done, before, now))
-    return anew, tuple(_moves(anew, before, done, now))
+    tasks = days.cut().tasks
+    jobs = _disturbed(tasks, before, done, now)
+    may_move: list[set[str]] = [
+        {task.id for task in tasks if task.job in jobs},
+        {
+            task.id
+            for task in tasks
+            if task.job in jobs or (task.id in before and before[task.id].starts < now + _SOON)
+        },
+    ]
+    late_s = plan.cost.late_s if plan.cost is not None else 0.0
+    best = repaired(days.cut(), before, done, now)
+    for free, share in zip(may_move, _STAGES, strict=True):
+        fixed = frozenset(before.keys() - free)
+        found = plan_days(days, seconds=share * seconds, kept=Kept(done, before, now, fixed))
+        if _worth(found, before) < _worth(best, before):
+            best = found
+        if best.cost is None or best.cost.late_s > late_s:
+            continue
+        if not set(best.missed) - set(plan.missed):
+            break
+    return best, tuple(_moves(best, before, done, now))
+
+
+def _worth(plan: Plan, before: Mapping[str, Planned]) -> float:
+    """Return what a plan costs with what moved and what was missed; the less the better. [s]"""
+    if plan.standing is Standing.NONE or plan.cost is None:
+        return math.inf
+    moved = sum(
+        one.id in before
+        and (one.starts, set(one.people)) != (before[one.id].starts, set(before[one.id].people))
+        for one in plan.planned
+    )
+    return plan.cost.whole_s + MOVED_S * moved + MISSED_S * len(plan.missed)
+
+
+def _disturbed(
+    tasks: Sequence[Task],
+    before: Mapping[str, Planned],
+    done: Mapping[str, Planned],
+    now: datetime,
+) -> set[str]:
+    """Return the jobs of which something cannot stay where it was, or that are new."""
+    at = {**before, **done}
+    goes_on = [one for one in done.values() if one.ends > now]
+    jobs = set()
+    for task in tasks:
+        one = before.get(task.id)
+        if task.id in done:
+            continue
+        if one is None or one.starts < now:
+            jobs.add(task.job)
+            continue
+        for after in task.after:
+            gap = (one.starts - at[after.task].ends).total_seconds() if after.task in at else -1.0
+            if not after.from_s <= gap <= after.until_s:
+                jobs.add(task.job)
+        if any(
+            other.ends > one.starts and set(other.people) & set(one.people) for other in goes_on
+        ):
+            jobs.add(task.job)
+    return jobs
 
 
 def _moves(

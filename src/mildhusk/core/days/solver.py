@@ -18,7 +18,7 @@ from mildhusk.core.days.days import (
     cost_of,
     whole_steps,
 )
-from mildhusk.core.days.first_come import first_come
+from mildhusk.core.days.first_come import first_come, repaired
 from mildhusk.core.days.shifts import Shift
 from mildhusk.core.days.tasks import Task, in_order
 from mildhusk.core.errors import DaysError
@@ -28,8 +28,9 @@ _WORKERS, _FEW = 8, 30
 """Ways of searching at once, also on two cores: each finds what others do not. Of few tasks one."""
 _SOONEST = 0.2
 """Of the time to look goes into ending each task soon, at the same cost (assumed). [1]"""
-_MOVED_S = 4 * 3600.0
-"""A task that moves costs as much as a plan that is so much longer (assumed). [s]"""
+MOVED_S, MISSED_S = 4 * 3600.0, 30 * 86_400.0
+"""A task that moves, and a window that is missed, cost as much as a plan that is so much longer
+(assumed). [s]"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,11 +45,14 @@ class Kept:
         Where the others stood; they stay there as far as can be.
     now : datetime
         Nothing else begins before it.
+    fixed : frozenset of str
+        Of those before, what stays in any case.
     """
 
     done: Mapping[str, Planned]
     before: Mapping[str, Planned]
     now: datetime
+    fixed: frozenset[str] = frozenset()
 
 
 def plan_days(
@@ -92,8 +96,11 @@ def plan_days(
     if guess is not None and guess.planned:
         model.hint({one.id: one for one in guess.planned})
         used_s = model.complete_hint(seconds)
-    elif kept is not None:
+    elif kept is not None and kept.fixed:
         model.hint(kept.before)
+    elif kept is not None:
+        model.hint(repaired(days, kept.before, kept.done, kept.now).by_id())
+        used_s = model.complete_hint(seconds)
     found = model.solve(max(0.2, seconds - used_s), tell)
     if found.standing is Standing.NONE and guess is not None and guess.planned:
         return guess
@@ -162,8 +169,10 @@ class _Model:
     model: cp_model.CpModel = field(default_factory=cp_model.CpModel)
     starts: dict[str, cp_model.IntVar] = field(default_factory=dict)
     done_by: dict[tuple[str, str], cp_model.IntVar] = field(default_factory=dict)
+    open: dict[str, list[tuple[int, int, int]]] = field(default_factory=dict)
     evenings: dict[tuple[str, int], cp_model.IntVar] = field(default_factory=dict)
     moved: list[cp_model.IntVar] = field(default_factory=list)
+    missed: dict[str, cp_model.IntVar] = field(default_factory=dict)
     late: list[cp_model.IntVar] = field(default_factory=list)
     intervals: dict[str, cp_model.IntervalVar] = field(default_factory=dict)
     cost: cp_model.LinearExprT = 0
@@ -195,6 +204,12 @@ class _Model:
     def _done(self, key: str) -> Planned | None:
         return None if self.kept is None else self.kept.done.get(key)
 
+    def _fixed(self, key: str) -> Planned | None:
+        """Return where a task stays in any case."""
+        if self.kept is None or key not in self.kept.fixed:
+            return None
+        return self.kept.before[key]
+
     def _goes_on(self, done: Planned) -> bool:
         """Whether what was begun is not over yet."""
         return self.kept is not None and done.ends > self.kept.now
@@ -209,8 +224,9 @@ class _Model:
         now = 0 if self.kept is None else self._first(self.kept.now)
         for task in self.days.tasks:
             done, length = self._done(task.id), self._length(task)
-            if done is not None:
-                at = self._last(done.starts)
+            fixed = done or self._fixed(task.id)
+            if fixed is not None:
+                at = self._last(fixed.starts)
                 start = self.model.new_int_var(at, at, task.id)
             else:
                 first = max(now, 0)
@@ -249,10 +265,22 @@ class _Model:
                             f"The window of '{task.title}' is shorter than a step of the plan.",
                             "step_s",
                         )
-                    self.model.add(self.starts[task.id] <= ended + most)
+                    window = self.model.add(self.starts[task.id] <= ended + most)
+                    if self.kept is not None:
+                        # What happened may have closed it: then it is told, and the rest goes on.
+                        missed = self.model.new_bool_var(f"missed {task.id}")
+                        window.only_enforce_if(missed.negated())
+                        self.missed[task.id] = missed
 
     def _lay_people(self) -> None:
         shifts = self.days.shifts()
+        self.open = {
+            name: [
+                (self._first(one.starts), self._last(one.closes), self._last(one.ends))
+                for one in there
+            ]
+            for name, there in shifts.items()
+        }
         alone = {name: self._closed(there) for name, there in shifts.items()}
         of_person: dict[str, list[cp_model.IntervalVar]] = {name: [] for name in shifts}
         busy: dict[str, list[cp_model.IntervalVar]] = {}
@@ -262,6 +290,11 @@ class _Model:
             if done is not None:
                 for name in done.people if self._goes_on(done) else ():
                     busy.setdefault(name, []).append(self.intervals[task.id])
+                continue
+            fixed = self._fixed(task.id)
+            if fixed is not None:
+                for name in fixed.people:
+                    of_person[name].append(self.intervals[task.id])
                 continue
             if task.hands == 0:
                 if not task.left_alone:
@@ -279,7 +312,7 @@ class _Model:
                         self.starts[task.id], length, done_by, f"{task.id} by {person.name}"
                     )
                 )
-                self._within(task, person.name, shifts[person.name], done_by)
+                self._within(task, person.name, done_by)
             self.model.add(sum(takes) == task.hands)
         for name, intervals in of_person.items():
             self.model.add_no_overlap([*intervals, *alone[name]])
@@ -309,29 +342,24 @@ class _Model:
             closed.append(self.model.new_fixed_size_interval_var(free_from, length, "closed"))
         return closed
 
-    def _within(
-        self, task: Task, name: str, shifts: Sequence[Shift], done_by: cp_model.IntVar
-    ) -> None:
+    def _within(self, task: Task, name: str, done_by: cp_model.IntVar) -> None:
         """Let a person do a task within one shift; its end in an evening gives that one up."""
         length = self._length(task)
         allowed = [
-            (self._first(one.starts), self._last(one.ends) - length)
-            for one in shifts
-            if self._last(one.ends) - length >= self._first(one.starts)
+            [starts, ends - length]
+            for starts, _, ends in self.open[name]
+            if ends - length >= starts
         ]
         start = self.starts[task.id]
         self.model.add_linear_expression_in_domain(
-            start, cp_model.Domain.from_intervals([list(one) for one in allowed])
+            start, cp_model.Domain.from_intervals(allowed)
         ).only_enforce_if(done_by)
-        for number, shift in enumerate(shifts):
-            if shift.ends <= shift.closes:
-                continue
-            first = self._last(shift.closes) - length + 1
-            last = self._last(shift.ends) - length
-            if last < first:
+        for number, (_, closes, ends) in enumerate(self.open[name]):
+            first, last = closes - length + 1, ends - length
+            if ends <= closes or last < first:
                 continue
             if (name, number) not in self.evenings:
-                title = f"evening of {name}, {shift.day}"
+                title = f"evening {number} of {name}"
                 self.evenings[name, number] = self.model.new_bool_var(title)
             given = self.evenings[name, number]
             outside = cp_model.Domain.from_intervals([[first, last]]).complement()
@@ -387,7 +415,8 @@ class _Model:
         terms = [lasts, *(round(LATE) * one for one in self.late)]
         terms += [round(EVENING_S / step) * one for one in self.evenings.values()]
         if self.kept is not None:
-            terms += [round(_MOVED_S / step) * one for one in self._lay_moves()]
+            terms += [round(MOVED_S / step) * one for one in self._lay_moves()]
+            terms += [round(MISSED_S / step) * one for one in self.missed.values()]
         self.cost = sum(terms)
         self.model.minimize(self.cost)
 
@@ -408,8 +437,10 @@ class _Model:
             before = self.kept.before.get(task.id)
             if before is None or self._done(task.id) is not None:
                 continue
-            moved = self.model.new_bool_var(f"moved {task.id}")
+            if task.id in self.kept.fixed:
+                continue
             at = self._last(before.starts)
+            moved = self.model.new_bool_var(f"moved {task.id}")
             self.model.add(self.starts[task.id] == at).only_enforce_if(moved.negated())
             for name in before.people:
                 if (task.id, name) in self.done_by:
@@ -465,11 +496,13 @@ class _Model:
         left_s = max(0.1, seconds - solver.wall_time)
         planned = self._planned(self._soonest(solver, min(_SOONEST * seconds, left_s)))
         standing = Standing.BEST if status == cp_model.OPTIMAL else Standing.GOOD
-        moves = sum(solver.value(one) for one in self.moved) * _MOVED_S
+        moves = sum(solver.value(one) for one in self.moved) * MOVED_S
+        missed = tuple(key for key, one in self.missed.items() if solver.value(one))
+        moves += len(missed) * MISSED_S
         bound_s = solver.best_objective_bound * step - moves - self._rounded_s()
         bound_s = max(bound_s, work_bound_s(self.days))
         cost = cost_of(self.days, planned)
-        return Plan(standing, planned, cost, bound_s, self.days.tasks)
+        return Plan(standing, planned, cost, bound_s, self.days.tasks, missed)
 
     def _rounded_s(self) -> float:
         """Return by how much whole steps may have made a plan dearer than it is. [s]"""
@@ -498,9 +531,9 @@ class _Model:
     def _planned(self, solver: cp_model.CpSolver) -> tuple[Planned, ...]:
         found = []
         for task in self.days.tasks:
-            done = self._done(task.id)
-            if done is not None:
-                found.append(done)
+            fixed = self._done(task.id) or self._fixed(task.id)
+            if fixed is not None:
+                found.append(fixed)
                 continue
             starts = self.days.begins + timedelta(
                 seconds=solver.value(self.starts[task.id]) * self.days.step_s
