@@ -45,6 +45,7 @@ def _round(person: Person, address: str) -> None:
         one for one in fetch(address, "/pours?search=souvenir")["pours"] if one["faults"]
     )
     views = {
+        "today": ("/today", "Next for hands"),
         "piece": (f"/pieces/{helmet['id']}", "What it will not do well"),
         "moulds": (f"/moulds/{_mould(address)['id']}", "Rubber to mix"),
         "shelf": ("/shelf", "Slow epoxy"),
@@ -81,13 +82,6 @@ def _round(person: Person, address: str) -> None:
     _life(person, address)
     _settled(person, sheet_named(address, "market day")["id"])
     _walls(person, mask["id"])
-    person.go("/shelf/buy")
-    for words, casts in (("chorus", "30"), ("feather light", "12")):
-        field = person.one(f"[id='casts-{sheet_named(address, words)['id']}']")
-        field.send_keys(Keys.CONTROL + "a")
-        field.send_keys(casts)
-    person.sees("9,180.0 g needed")
-    _keep(person, "buy")
     _bench(person, address)
 
 

@@ -19,6 +19,7 @@ def _mask_sheet(address):
 
 
 VIEWS = {
+    "today": (lambda _: "/today", "Add a job"),
     "pieces": (lambda _: "/pieces", "Lamplighter helmet"),
     "piece": (lambda a: f"/pieces/{_first(a, 'pieces')}", "Casting face"),
     "piece by hand": (lambda _: "/pieces/by-hand", "more girths make it surer"),

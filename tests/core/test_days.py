@@ -16,9 +16,9 @@ from mildhusk.core.days.collisions import (
     wishes_of,
     without,
 )
-from mildhusk.core.days.days import Days, Planned, Standing
+from mildhusk.core.days.days import Days, Planned, PlanStatus, Why
 from mildhusk.core.days.first_come import first_come
-from mildhusk.core.days.following import Why, plan_anew
+from mildhusk.core.days.following import plan_anew
 from mildhusk.core.days.shifts import Hours, Person, shifts_of
 from mildhusk.core.days.solver import plan_days
 from mildhusk.core.days.tasks import After, Held, Place, Task
@@ -78,10 +78,10 @@ def test_the_plan_costs_what_the_best_of_all_plans_costs(seed):
         days = small(rng)
         found, least = plan_days(days), least_cost(days)
         if least is None:
-            assert found.standing is Standing.NONE
+            assert found.standing is PlanStatus.NONE
             continue
         planned += 1
-        assert found.standing is Standing.BEST
+        assert found.standing is PlanStatus.BEST
         assert found.cost.whole_s == pytest.approx(least)
         assert found.bound_s <= least + 1e-6
         assert faults_of(days, found.planned) == []
@@ -142,12 +142,12 @@ def test_no_window_hour_hand_or_place_is_ever_violated(seed):
         by_hand = first_come(days)
         found = plan_days(days, seconds=0.4)
         for plan in (by_hand, found):
-            if plan.standing is not Standing.NONE:
+            if plan.standing is not PlanStatus.NONE:
                 assert faults_of(replace(days, tasks=plan.tasks), plan.planned) == []
-        if found.standing is not Standing.NONE:
+        if found.standing is not PlanStatus.NONE:
             planned += 1
             assert found.bound_s <= found.cost.whole_s + 1e-6
-        if by_hand.standing is not Standing.NONE:
+        if by_hand.standing is not PlanStatus.NONE:
             # Of plans to the minute it is the best; a minute late costs ten.
             minutes = 1 + 10 * sum(one.due is not None for one in days.tasks)
             assert found.cost.whole_s <= by_hand.cost.whole_s + 60.0 * minutes
@@ -202,7 +202,7 @@ def test_a_mould_takes_no_second_cast_before_the_first_is_out():
 def test_what_takes_longer_than_a_day_is_put_down_only_where_it_may_be():
     sanding = Task("sand", "Sand", "helmet", 14 * H)
     none = plan_days(Days((sanding,), (ADA,), MONDAY))
-    assert none.standing is Standing.NONE
+    assert none.standing is PlanStatus.NONE
     found = plan_days(Days((replace(sanding, interruptible=True),), (ADA,), MONDAY))
     assert [one.id for one in found.planned] == ["sand, part 1", "sand"]
     assert sum((one.ends - one.starts).total_seconds() for one in found.planned) == 14 * H
@@ -369,5 +369,5 @@ def test_what_cannot_be_planned_is_a_sentence(wrong, said):
 def test_nothing_to_do_and_nobody_there():
     assert plan_days(Days((), (ADA,), MONDAY)).planned == ()
     task = Task("a", "A", "j", H)
-    assert plan_days(Days((task,), (), MONDAY)).standing is Standing.NONE
+    assert plan_days(Days((task,), (), MONDAY)).standing is PlanStatus.NONE
     assert colliding(Days((task,), (), MONDAY)) == ()

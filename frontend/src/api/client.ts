@@ -50,6 +50,10 @@ export type SoftPlace = Schemas["PatchShape"];
 export type WallQuestion = Schemas["WallQuestion"];
 export type WallRun = Schemas["RunShape"];
 export type WallTrial = Schemas["TrialShape"];
+export type Today = Schemas["Today"];
+export type DayTask = Schemas["DayTask"];
+export type NewDayJob = Schemas["NewDayJob"];
+export type TaskTick = Schemas["TaskTick"];
 export type Cost = Schemas["Cost"];
 export type CostLine = Schemas["CostLine"];
 /** The server fills in what a kept wish of an earlier version does not say. */

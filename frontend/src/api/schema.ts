@@ -176,6 +176,126 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/days": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Today, and the days to come */
+    get: operations["days_show_days_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/days/calendar.ics": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The days as iCalendar */
+    get: operations["days_calendar_days_calendar_ics_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/days/jobs": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Put something into the days */
+    post: operations["days_add_days_jobs_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/days/jobs/{id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post?: never;
+    /** Take it off again */
+    delete: operations["days_end_days_jobs__uuid_id__delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/days/people": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Who works here */
+    get: operations["days_people_days_people_get"];
+    /** Say who works here */
+    put: operations["days_set_people_days_people_put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/days/plan": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Plan what is left again */
+    post: operations["days_plan_days_plan_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/days/ticks": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** A task was begun or is done */
+    post: operations["days_tick_days_ticks_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/devices": {
     parameters: {
       query?: never;
@@ -3928,6 +4048,88 @@ export interface components {
      */
     Danger: "softens" | "boils" | "scorches" | "lights";
     /**
+     * DayJobKind
+     * @description What is put into the days.
+     * @enum {string}
+     */
+    DayJobKind: "cast" | "mould" | "own";
+    /**
+     * DayJobState
+     * @description What was put into the days: when it is done, and by how much that is late. [s]
+     */
+    DayJobState: {
+      /** Due */
+      due: string | null;
+      /** Ends */
+      ends: string | null;
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Kind */
+      kind: string;
+      /** Late S */
+      late_s: number;
+      /** Title */
+      title: string;
+    };
+    /**
+     * DayTask
+     * @description A task as it stands in the days.
+     *
+     *     Parameters
+     *     ----------
+     *     id, title, job_title : str
+     *     job_id : UUID
+     *     hands : int
+     *     starts, ends : datetime
+     *     people, places : tuple of str
+     *     begun : bool
+     *     late_s : float
+     *         It should have begun so long ago. [s]
+     *     latest : datetime or None
+     *         Until when it may begin, where a window closes.
+     *     note : str
+     */
+    DayTask: {
+      /** Begun */
+      begun: boolean;
+      /**
+       * Ends
+       * Format: date-time
+       */
+      ends: string;
+      /** Hands */
+      hands: number;
+      /** Id */
+      id: string;
+      /**
+       * Job Id
+       * Format: uuid
+       */
+      job_id: string;
+      /** Job Title */
+      job_title: string;
+      /** Late S */
+      late_s: number;
+      /** Latest */
+      latest: string | null;
+      /** Note */
+      note: string;
+      /** People */
+      people: string[];
+      /** Places */
+      places: string[];
+      /**
+       * Starts
+       * Format: date-time
+       */
+      starts: string;
+      /** Title */
+      title: string;
+    };
+    /**
      * Deleted
      * @description The answer to a deletion.
      */
@@ -4450,6 +4652,76 @@ export interface components {
       text: string;
     };
     /**
+     * FinishWish
+     * @description What becomes of a husk.
+     *
+     *     Parameters
+     *     ----------
+     *     paint : Paint
+     *     worn, visor, straps, padding, polished, skirt : bool
+     *         It is worn on a head; has a visor, straps, padding to be fitted; a metal face to be
+     *         polished; a skirt that is waste.
+     *     cut_outs : int
+     *         Openings to cut: eyes, mouth, visor.
+     *     dropped : frozenset of str
+     *         Steps that the maker does not want.
+     *     own : tuple of OwnStep
+     *
+     *     Raises
+     *     ------
+     *     ConditionError
+     *         More openings or steps than there can be, a step that takes nothing.
+     */
+    FinishWish: {
+      /**
+       * Cut Outs
+       * @default 0
+       */
+      cut_outs?: number;
+      /**
+       * Dropped
+       * @default []
+       */
+      dropped?: string[];
+      /**
+       * Own
+       * @default []
+       */
+      own?: components["schemas"]["OwnStep"][];
+      /**
+       * Padding
+       * @default false
+       */
+      padding?: boolean;
+      /** @default water-based */
+      paint?: components["schemas"]["Paint"];
+      /**
+       * Polished
+       * @default false
+       */
+      polished?: boolean;
+      /**
+       * Skirt
+       * @default false
+       */
+      skirt?: boolean;
+      /**
+       * Straps
+       * @default false
+       */
+      straps?: boolean;
+      /**
+       * Visor
+       * @default false
+       */
+      visor?: boolean;
+      /**
+       * Worn
+       * @default false
+       */
+      worn?: boolean;
+    };
+    /**
      * Fit
      * @description How a husk fits a head.
      *
@@ -4713,6 +4985,37 @@ export interface components {
     HourRate: {
       /** Hour Rate */
       hour_rate: number | string;
+    };
+    /**
+     * HoursGiven
+     * @description Working hours of a weekday; 0 is Monday. [h]
+     */
+    HoursGiven: {
+      /** Closes H */
+      closes_h: number;
+      /**
+       * Evening H
+       * @default 0
+       */
+      evening_h?: number;
+      /** Opens H */
+      opens_h: number;
+      /** Weekday */
+      weekday: number;
+    };
+    /**
+     * HoursShape
+     * @description Working hours of a weekday, and until when one would go on of an evening. [h]
+     */
+    HoursShape: {
+      /** Closes H */
+      closes_h: number;
+      /** Evening H */
+      evening_h: number;
+      /** Opens H */
+      opens_h: number;
+      /** Weekday */
+      weekday: number;
     };
     /**
      * Input
@@ -5689,6 +5992,62 @@ export interface components {
       second_id: string;
     };
     /**
+     * NewDayJob
+     * @description A cast, a mould or a task of one's own, to be put into the days.
+     */
+    NewDayJob: {
+      /**
+       * Due
+       * @default null
+       */
+      due?: string | null;
+      /** @default null */
+      finish?: components["schemas"]["FinishWish"] | null;
+      /**
+       * Hands
+       * @default 1
+       */
+      hands?: number;
+      /**
+       * Interruptible
+       * @default false
+       */
+      interruptible?: boolean;
+      kind: components["schemas"]["DayJobKind"];
+      /**
+       * Minutes
+       * @default 60
+       */
+      minutes?: number;
+      /**
+       * Mould Id
+       * @default null
+       */
+      mould_id?: string | null;
+      /**
+       * Place
+       * @default
+       */
+      place?: string;
+      /**
+       * Release
+       * @default
+       */
+      release?: string;
+      /**
+       * Sheet Id
+       * @default null
+       */
+      sheet_id?: string | null;
+      /** Title */
+      title: string;
+      /**
+       * Zone
+       * @default UTC
+       */
+      zone?: string;
+    };
+    /**
      * NewDevice
      * @description A device, and where it is reached: a serial port or socket://name:port.
      */
@@ -6126,6 +6485,29 @@ export interface components {
      */
     Outline: "round" | "head";
     /**
+     * OwnStep
+     * @description A step that a maker adds: after which step, how long hands and waiting take. [s]
+     */
+    OwnStep: {
+      /** After */
+      after: string;
+      /** Hands S */
+      hands_s: number;
+      /** Title */
+      title: string;
+      /**
+       * Wait S
+       * @default 0
+       */
+      wait_s?: number;
+    };
+    /**
+     * Paint
+     * @description What goes on the husk.
+     * @enum {string}
+     */
+    Paint: "none" | "water-based" | "solvent-based";
+    /**
      * PairList
      * @description Pair by pair.
      */
@@ -6259,6 +6641,22 @@ export interface components {
       height_m: number;
       /** Needed */
       needed: number;
+    };
+    /**
+     * PeopleGiven
+     * @description All who work here.
+     */
+    PeopleGiven: {
+      /** People */
+      people: components["schemas"]["WorkerGiven"][];
+    };
+    /**
+     * PeopleShape
+     * @description All who work here.
+     */
+    PeopleShape: {
+      /** People */
+      people: components["schemas"]["WorkerShape"][];
     };
     /**
      * PhotoForm
@@ -6433,10 +6831,27 @@ export interface components {
       pours: string[];
     };
     /**
+     * PlanAgain
+     * @description In which zone the workshop's hours are told.
+     */
+    PlanAgain: {
+      /**
+       * Zone
+       * @default UTC
+       */
+      zone?: string;
+    };
+    /**
      * PlanAnswer
      * @description A planned cast.
      */
     PlanAnswer: components["schemas"]["CastPlan"];
+    /**
+     * PlanStatus
+     * @description How much is known of a plan.
+     * @enum {string}
+     */
+    PlanStatus: "best" | "good" | "none";
     /**
      * PlannedMould
      * @description A planned mould as it is told; see `MouldPlan`. An estimate.
@@ -8212,6 +8627,50 @@ export interface components {
      */
     TapingBody: components["schemas"]["Taping"];
     /**
+     * TaskMoved
+     * @description A task that is done at another time than it was planned, and why.
+     */
+    TaskMoved: {
+      /** By */
+      by: string;
+      /** Job Title */
+      job_title: string;
+      /**
+       * Now
+       * Format: date-time
+       */
+      now: string;
+      /** Title */
+      title: string;
+      /**
+       * Was
+       * Format: date-time
+       */
+      was: string;
+      /** Why */
+      why: string;
+    };
+    /**
+     * TaskTick
+     * @description A task that was begun or is done, or is neither after all.
+     */
+    TaskTick: {
+      /**
+       * At
+       * @default null
+       */
+      at?: string | null;
+      /** Task */
+      task: string;
+      /** What */
+      what: string;
+      /**
+       * Zone
+       * @default UTC
+       */
+      zone?: string;
+    };
+    /**
      * ThinPlace
      * @description A place that stays under the least wall: its name, size and mean wall. [m^2], [m]
      */
@@ -8233,6 +8692,57 @@ export interface components {
       /** Done */
       done: boolean;
     };
+    /**
+     * Today
+     * @description What is to be done now, what comes next, what goes by itself.
+     *
+     *     Parameters
+     *     ----------
+     *     at : datetime
+     *     planned : bool
+     *         There is a plan, and it is of all that is to be done.
+     *     standing : PlanStatus
+     *     now, setting, to_come : tuple of DayTask
+     *         For hands now; going on by itself; all that follows, the next first.
+     *     following : DayTask or None
+     *         The next that needs hands.
+     *     missed : tuple of str
+     *         What finds its window closed.
+     *     moves : tuple of TaskMoved
+     *         When it was planned last.
+     *     jobs : tuple of DayJobState
+     *     evenings : int
+     */
+    Today: {
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string;
+      /** Evenings */
+      evenings: number;
+      following: components["schemas"]["DayTask"] | null;
+      /** Jobs */
+      jobs: components["schemas"]["DayJobState"][];
+      /** Missed */
+      missed: string[];
+      /** Moves */
+      moves: components["schemas"]["TaskMoved"][];
+      /** Now */
+      now: components["schemas"]["DayTask"][];
+      /** Planned */
+      planned: boolean;
+      /** Setting */
+      setting: components["schemas"]["DayTask"][];
+      standing: components["schemas"]["PlanStatus"];
+      /** To Come */
+      to_come: components["schemas"]["DayTask"][];
+    };
+    /**
+     * TodayAnswer
+     * @description What is to be done now, what comes next, what goes by itself.
+     */
+    TodayAnswer: components["schemas"]["Today"];
     /**
      * Told
      * @description It was passed on; what comes of it is told live.
@@ -8494,6 +9004,41 @@ export interface components {
       gains: string[];
       /** Name */
       name: string;
+    };
+    /**
+     * WorkerGiven
+     * @description Somebody who works here.
+     */
+    WorkerGiven: {
+      /** Days Off */
+      days_off?: string[];
+      /** Hours */
+      hours: components["schemas"]["HoursGiven"][];
+      /** Name */
+      name: string;
+      /** Skills */
+      skills?: string[];
+      /**
+       * Zone
+       * @default UTC
+       */
+      zone?: string;
+    };
+    /**
+     * WorkerShape
+     * @description Who works here, when, and what they can do.
+     */
+    WorkerShape: {
+      /** Days Off */
+      days_off: string[];
+      /** Hours */
+      hours: components["schemas"]["HoursShape"][];
+      /** Name */
+      name: string;
+      /** Skills */
+      skills: string[];
+      /** Zone */
+      zone: string;
     };
     /**
      * WorkshopShape
@@ -9003,6 +9548,270 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["DabShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  days_show_days_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["TodayAnswer"];
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  days_calendar_days_calendar_ics_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "text/calendar": string;
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  days_add_days_jobs_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewDayJob"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["TodayAnswer"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  days_end_days_jobs__uuid_id__delete: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["TodayAnswer"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  days_people_days_people_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PeopleShape"];
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  days_set_people_days_people_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PeopleGiven"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PeopleShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  days_plan_days_plan_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PlanAgain"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["TodayAnswer"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  days_tick_days_ticks_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["TaskTick"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["TodayAnswer"];
         };
       };
       400: components["responses"]["BadRequest"];

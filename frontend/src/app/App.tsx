@@ -28,6 +28,7 @@ import { ResinPage } from "../features/shelf/ResinPage";
 import { ShelfPage } from "../features/shelf/ShelfPage";
 import { NewSupplyPage, SupplyPage } from "../features/shelf/SupplyPage";
 import { SuppliesPage } from "../features/shelf/SuppliesPage";
+import { TodayPage } from "../features/today/TodayPage";
 import { WallPage } from "../features/walls/WallPage";
 import { WorkshopPage } from "../features/workshop/WorkshopPage";
 import { Nothing } from "../shared/states";
@@ -68,6 +69,7 @@ export function App() {
               <Route path="pour/:id" element={<PourPage />} />
               <Route element={<Desk />}>
                 <Route index element={<Navigate to="/sheets" replace />} />
+                <Route path="today" element={<TodayPage />} />
                 <Route path="pieces" element={<PiecesPage />} />
                 <Route path="pieces/by-hand" element={<ByHandPage />} />
                 <Route path="pieces/:id" element={<PiecePage />} />

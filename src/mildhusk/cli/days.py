@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 
 from mildhusk.cli.files import read_file
 from mildhusk.core.days.collisions import DayWish, changes_that_free, colliding
-from mildhusk.core.days.days import Days, Plan, Standing
+from mildhusk.core.days.days import Days, Plan, PlanStatus
 from mildhusk.core.days.first_come import first_come
 from mildhusk.core.days.solver import plan_days
 from mildhusk.documents.days_files import read_days
@@ -49,7 +49,7 @@ def run(given: argparse.Namespace) -> tuple[Any, list[str]]:
     days = read_days(read_file(given.file))
     plan = plan_days(days, seconds=given.seconds)
     by_hand = first_come(days)
-    late = plan.standing is Standing.NONE or (plan.cost is not None and plan.cost.late_s > 0.0)
+    late = plan.standing is PlanStatus.NONE or (plan.cost is not None and plan.cost.late_s > 0.0)
     collided = (colliding(days) or ()) if late else ()
     changes = changes_that_free(days, plan, seconds=given.seconds) if late else ()
     told = _Told(
@@ -78,13 +78,13 @@ def _lines(days: Days, told: _Told) -> Iterator[str]:
         until = f"{ends:%H:%M}" if ends.date() == day else f"{ends:%d %b %H:%M}"
         who = ", ".join(one.people) or "by itself"
         yield f"  {starts:%H:%M} to {until}  {titles[one.id]}: {who}"
-    if told.plan.standing is Standing.NONE:
+    if told.plan.standing is PlanStatus.NONE:
         yield "nothing can be planned so"
     elif told.plan.cost is not None:
         cost = told.plan.cost
         how = (
             "the best there is"
-            if told.plan.standing is Standing.BEST
+            if told.plan.standing is PlanStatus.BEST
             else (f"at most {100.0 * told.gap:.0f} % above the best")
         )
         yield f"done after {cost.lasts_s / 86_400.0:.1f} days; {how}"

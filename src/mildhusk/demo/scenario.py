@@ -15,6 +15,7 @@ from mildhusk.core.casting.plan import CoatPlan
 from mildhusk.core.casting.wish import USUAL, CastWish
 from mildhusk.core.coating.motion import motion_named
 from mildhusk.core.constants import ZERO_CELSIUS_K
+from mildhusk.core.finishing.finish import FinishWish, Paint
 from mildhusk.core.geometry.length_units import LengthUnit
 from mildhusk.core.geometry.reading import read_shape
 from mildhusk.core.geometry.survey import survey
@@ -22,6 +23,7 @@ from mildhusk.core.geometry.survey_options import SurveyWish
 from mildhusk.core.learning.readings import ReadBy, WallReading
 from mildhusk.core.pouring.steps import PourStep
 from mildhusk.demo.shapes import bust_stl, half_mask_stl, helmet_stl
+from mildhusk.services.days import NewDayJob, add_job, plan_days_here
 from mildhusk.services.faults import add_fault, change_fault, mend_sheet
 from mildhusk.services.files import keep_file, read_facts, write_facts
 from mildhusk.services.lots import add_lot
@@ -43,8 +45,17 @@ from mildhusk.services.transaction import Transaction
 from mildhusk.services.turning import SENSOR_OUT, keep_readings
 from mildhusk.services.workshop import found_workshop
 from mildhusk.store.database import Sessions
-from mildhusk.store.tables import Material, Piece, PieceSource, PourStatus, Workshop
-from mildhusk.store.values import SURVEY_WISHES
+from mildhusk.store.tables import (
+    CastSheetRow,
+    DayJobKind,
+    Material,
+    MouldRow,
+    Piece,
+    PieceSource,
+    PourStatus,
+    Workshop,
+)
+from mildhusk.store.values import SURVEY_WISHES, DayJobRequest
 
 _USUAL_YIELD = 0.95
 """Of what is mixed, in a cast that loses as much as is planned for. [1]"""
@@ -291,7 +302,26 @@ def fill(sessions: Sessions, now: datetime) -> bool:
             )
         for age, piece in enumerate(_PIECES, start=20):
             _add(Transaction(session, workshop_id, now - timedelta(days=age)), piece, now)
+        _put_into_the_days(Transaction(session, workshop_id, now))
         return True
+
+
+def _put_into_the_days(transaction: Transaction) -> None:
+    """Two masks for the chorus out of one mould, with their finish, and what else is to be done."""
+    sheet = transaction.session.scalars(
+        select(CastSheetRow).where(CastSheetRow.name == "Marsh bird, chorus copy")
+    ).one()
+    mould = transaction.session.scalars(
+        select(MouldRow).where(MouldRow.name == "Marsh bird glove")
+    ).one()
+    finish = FinishWish(Paint.WATER, worn=True, straps=True, cut_outs=2)
+    cast = DayJobRequest(finish, "release-paintable-spray")
+    for number in (1, 2):
+        title = f"Marsh bird for the chorus, {number}"
+        add_job(transaction, NewDayJob(DayJobKind.CAST, title, cast, sheet.id, mould.id))
+    strips = DayJobRequest(minutes=40.0)
+    add_job(transaction, NewDayJob(DayJobKind.OWN, "Cut strips of bandage", strips))
+    plan_days_here(transaction, "UTC")
 
 
 def _add(transaction: Transaction, demo: _DemoPiece, now: datetime) -> None:

@@ -2,7 +2,7 @@
 
 import math
 from datetime import UTC, date, datetime
-from typing import Annotated
+from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
@@ -141,6 +141,69 @@ class DaysShape(_Shape):
         )
 
 
+def read_days_json(kept: dict[str, Any]) -> Days:
+    """Return days as they were kept."""
+    return DaysShape.model_validate(kept).told()
+
+
+def days_json(days: Days) -> dict[str, Any]:
+    """Return days as they are kept and as a file has them; `read_days` undoes it."""
+    shape = DaysShape(
+        begins=days.begins,
+        days=days.days,
+        people=[
+            PersonShape(
+                name=one.name,
+                week={_WEEKDAYS[day]: _hours(hours) for day, hours in one.week.items()},
+                zone=one.zone,
+                skills=sorted(one.skills),
+                days_off=sorted(one.days_off),
+                extra={day: _hours(hours) for day, hours in one.extra.items()},
+            )
+            for one in days.people
+        ],
+        tasks=[_task_shape(one) for one in days.tasks],
+        places=[
+            PlaceShape(
+                name=one.name, capacity=one.capacity, temperature_c=_celsius(one.temperature_k)
+            )
+            for one in days.places
+        ],
+        held=[HeldShape(place=one.place, first=one.first, last=one.last) for one in days.held],
+    )
+    return shape.model_dump(mode="json")
+
+
+def _task_shape(task: Task) -> TaskShape:
+    return TaskShape(
+        id=task.id,
+        minutes=task.duration_s / 60.0,
+        title=task.title,
+        job=task.job,
+        hands=task.hands,
+        places=list(task.places),
+        skill=task.skill,
+        after=[
+            AfterShape(
+                task=one.task,
+                from_min=one.from_s / 60.0,
+                until_min=None if one.until_s == math.inf else one.until_s / 60.0,
+            )
+            for one in task.after
+        ],
+        not_before=task.not_before,
+        due=task.due,
+        left_alone=task.left_alone,
+        temperature_c=_celsius(task.temperature_k),
+        interruptible=task.interruptible,
+        note=task.note,
+    )
+
+
+def _hours(hours: Hours) -> list[float]:
+    return [hours.opens_h, hours.closes_h, *([hours.evening_h] if hours.evening_h else [])]
+
+
 def read_days(content: bytes) -> Days:
     """Return days from a file.
 
@@ -155,6 +218,10 @@ def read_days(content: bytes) -> Days:
         first = error.errors()[0]
         where = ".".join(map(str, first["loc"])) or "file"
         raise DaysError(f"{where}: {first['msg']}.", where) from error
+
+
+def _celsius(kelvin: float | None) -> float | None:
+    return None if kelvin is None else kelvin - ZERO_CELSIUS_K
 
 
 def _kelvin(celsius: float | None) -> float | None:

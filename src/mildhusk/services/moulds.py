@@ -27,6 +27,7 @@ from mildhusk.services.transaction import Listed, Page, Transaction
 from mildhusk.store.kept import Json, facts
 from mildhusk.store.tables import (
     CastRun,
+    DayJob,
     Material,
     MouldEvent,
     MouldEventKind,
@@ -237,6 +238,8 @@ def delete_mould(transaction: Transaction, key: UUID) -> None:
         )
     if transaction.count(CastRun, CastRun.mould_ids.contains([str(key)])):
         raise ConflictError(f"A run is cast in '{row.name}'; delete the run first.")
+    if transaction.count(DayJob, DayJob.mould_id == key):
+        raise ConflictError(f"'{row.name}' is in the days to come; take it off them first.")
     transaction.session.delete(row)
     transaction.session.flush()
 

@@ -39,6 +39,7 @@ from mildhusk.store.tables import (
     CastRun,
     CastSheetRow,
     CoatRunRow,
+    DayJob,
     Material,
     Piece,
     PieceSource,
@@ -395,5 +396,7 @@ def delete_sheet(transaction: Transaction, key: UUID) -> None:
         raise ConflictError("This cast sheet was poured and is part of the log; it stays.")
     if transaction.count(CastRun, CastRun.sheet_id == key):
         raise ConflictError("A run is cast by this sheet; delete the run first.")
+    if transaction.count(DayJob, DayJob.sheet_id == key):
+        raise ConflictError("The days have a cast by this sheet; take it off them first.")
     transaction.session.delete(row)
     transaction.session.flush()

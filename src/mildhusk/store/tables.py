@@ -486,6 +486,64 @@ class CastRun(Owned):
     sheet: Mapped[CastSheetRow] = relationship()
 
 
+class DayJobKind(StrEnum):
+    """What is put into the days."""
+
+    CAST = "cast"
+    MOULD = "mould"
+    OWN = "own"
+
+
+class PersonRow(Owned):
+    """Who works here: hours by weekday, what they can do, the days they are away."""
+
+    __tablename__ = "person"
+    __table_args__ = (UniqueConstraint("workshop_id", "name"),)
+
+    name: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    zone: Mapped[str] = mapped_column(String(60))
+    week: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    skills: Mapped[list[str]] = mapped_column(JSONB)
+    days_off: Mapped[list[str]] = mapped_column(JSONB)
+
+
+class DayJob(Owned):
+    """A cast, a mould or a task of one's own that is to be done; `asked` is how."""
+
+    __tablename__ = "day_job"
+
+    kind: Mapped[str] = mapped_column(String(10))
+    title: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    sheet_id: Mapped[UUID | None] = mapped_column(ForeignKey("cast_sheet.id"), index=True)
+    mould_id: Mapped[UUID | None] = mapped_column(ForeignKey("mould.id"), index=True)
+    asked: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    due: Mapped[datetime | None]
+    ended_at: Mapped[datetime | None]
+
+
+class DayPlan(Base):
+    """The plan of the days of a workshop: what was planned, and when everything is done."""
+
+    __tablename__ = "day_plan"
+
+    workshop_id: Mapped[UUID] = mapped_column(ForeignKey("workshop.id"), primary_key=True)
+    made_at: Mapped[datetime]
+    days: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    plan: Mapped[dict[str, Any]] = mapped_column(JSONB)
+
+
+class DayTick(Owned):
+    """A task of the days that was begun, and when it was done."""
+
+    __tablename__ = "day_tick"
+    __table_args__ = (UniqueConstraint("workshop_id", "task"),)
+
+    task: Mapped[str] = mapped_column(String(200))
+    starts: Mapped[datetime]
+    ends: Mapped[datetime | None]
+    people: Mapped[list[str]] = mapped_column(JSONB)
+
+
 class PouredCoat(Base):
     """What was really weighed for a coat, and when each step was done."""
 

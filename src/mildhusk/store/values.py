@@ -9,7 +9,9 @@ from mildhusk.core.casting.unevenness import Unevenness
 from mildhusk.core.casting.wish import CastWish
 from mildhusk.core.coating.answer import LandedWall
 from mildhusk.core.coating.motion import motion_named, motion_words
+from mildhusk.core.days.days import Move, Plan
 from mildhusk.core.equipment import Equipment
+from mildhusk.core.finishing.finish import FinishWish
 from mildhusk.core.geometry.answer import HollowFacts, SurveyFacts
 from mildhusk.core.geometry.measure import FaceMeasures
 from mildhusk.core.geometry.skin_terms import NO_EVIDENCE, HollowVerdict
@@ -52,6 +54,39 @@ class KeptBuild:
     parts: int | None = None
     brush: Brushing = Brushing()
     clay: RemovedClay | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class DayJobRequest:
+    """How something is to be done that is put into the days.
+
+    Parameters
+    ----------
+    finish : FinishWish or None
+        Of a cast, what becomes of the husk; None where it is left as it comes out.
+    release : str
+        Of a cast, the key of the release in its mould; empty for none.
+    minutes : float
+        Of a task of one's own. [min]
+    hands : int
+    place : str
+    interruptible : bool
+    """
+
+    finish: FinishWish | None = None
+    release: str = ""
+    minutes: float = 60.0
+    hands: int = 1
+    place: str = ""
+    interruptible: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class KeptDayPlan:
+    """When everything is done, without the tasks themselves, and what moved when it was made."""
+
+    plan: Plan
+    moves: tuple[Move, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -219,5 +254,7 @@ TAKES = Kept(MouldEstimate)
 POUR_PLANS = Kept(PourPlan, _facts_of_a_plan, _with_its_scale)
 WEIGHINGS = Kept(Weighing)
 LESSONS = Kept(KeptLesson)
+DAY_JOBS = Kept(DayJobRequest)
+DAY_PLANS = Kept(KeptDayPlan)
 WALLS = Kept(KeptWall, _with_its_lid, _with_its_least)
 SHEET_FIGURES = Kept(SheetFigures)

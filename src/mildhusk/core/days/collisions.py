@@ -6,7 +6,7 @@ from datetime import timedelta
 from enum import StrEnum
 from itertools import combinations
 
-from mildhusk.core.days.days import Days, Plan, Standing
+from mildhusk.core.days.days import Days, Plan, PlanStatus
 from mildhusk.core.days.shifts import Hours, Person
 from mildhusk.core.days.solver import can_be_planned, plan_days
 from mildhusk.core.days.tasks import Place
@@ -183,7 +183,7 @@ def changes_that_free(
     found = []
     for kind, of, text, changed in _candidates(days, plan, evening_h):
         tried = plan_days(changed, seconds=seconds)
-        if tried.standing is not Standing.NONE and tried.cost and tried.cost.late_s == 0.0:
+        if tried.standing is not PlanStatus.NONE and tried.cost and tried.cost.late_s == 0.0:
             found.append(Change(kind, of, text, changed, tried))
     return tuple(found)
 

@@ -128,7 +128,7 @@ class Cost:
         return LATE * self.late_s + EVENING_S * self.evenings + self.lasts_s
 
 
-class Standing(StrEnum):
+class PlanStatus(StrEnum):
     """How much is known of a plan."""
 
     BEST = "best"
@@ -145,7 +145,7 @@ class Plan:
 
     Parameters
     ----------
-    standing : Standing
+    standing : PlanStatus
     planned : tuple of Planned
         In the order of their beginnings.
     cost : Cost or None
@@ -157,7 +157,7 @@ class Plan:
         Tasks whose window what happened has closed: a coat that finds the last one cured.
     """
 
-    standing: Standing
+    standing: PlanStatus
     planned: tuple[Planned, ...] = ()
     cost: Cost | None = None
     bound_s: float = 0.0
@@ -174,6 +174,37 @@ class Plan:
     def by_id(self) -> dict[str, Planned]:
         """Return what is planned by the name of its task."""
         return {one.id: one for one in self.planned}
+
+
+class Why(StrEnum):
+    """Why a task moves."""
+
+    LATE = "it should have begun"
+    AFTER = "what it follows ends later"
+    SOONER = "what it follows ended sooner, and its window would close"
+    HANDS = "the hands are needed elsewhere"
+    PLACE = "its place is taken"
+    ROOM = "to make room"
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """A task that is done at another time, or by somebody else, than it was planned.
+
+    Parameters
+    ----------
+    id : str
+    before, now : Planned
+    why : Why
+    by : str
+        The task that is in the way; empty where it is nobody's.
+    """
+
+    id: str
+    before: Planned
+    now: Planned
+    why: Why
+    by: str = ""
 
 
 def cost_of(days: Days, planned: Sequence[Planned]) -> Cost:

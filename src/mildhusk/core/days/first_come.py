@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
-from mildhusk.core.days.days import Days, Plan, Planned, Standing, cost_of, whole_steps
+from mildhusk.core.days.days import Days, Plan, Planned, PlanStatus, cost_of, whole_steps
 from mildhusk.core.days.shifts import Shift
 from mildhusk.core.days.tasks import Task, in_order
 
@@ -23,7 +23,7 @@ def first_come(days: Days) -> Plan:
     Returns
     -------
     Plan
-        With `Standing.NONE` where a job finds no room.
+        With `PlanStatus.NONE` where a job finds no room.
 
     Notes
     -----
@@ -38,12 +38,12 @@ def first_come(days: Days) -> Plan:
     while waiting:
         ready = next((one for one in waiting if board.is_ready(one)), None)
         if ready is None or not board.put_together(ready):
-            return Plan(Standing.NONE, tasks=days.tasks)
+            return Plan(PlanStatus.NONE, tasks=days.tasks)
         waiting.remove(ready)
     if not board.moulds_are_apart():
-        return Plan(Standing.NONE, tasks=days.tasks)
+        return Plan(PlanStatus.NONE, tasks=days.tasks)
     planned = tuple(sorted(board.placed.values(), key=lambda one: one.starts))
-    return Plan(Standing.GOOD, planned, cost_of(days, planned), 0.0, days.tasks)
+    return Plan(PlanStatus.GOOD, planned, cost_of(days, planned), 0.0, days.tasks)
 
 
 def repaired(
@@ -63,7 +63,7 @@ def repaired(
     Returns
     -------
     Plan
-        Windows may be missed, evenings given up. `Standing.NONE` where something finds no room;
+        Windows may be missed, evenings given up. `PlanStatus.NONE` where something finds no room;
         then with what found some.
     """
     board = _Board(days, evenings=True)
@@ -82,9 +82,9 @@ def repaired(
         waiting.remove(ready)
     planned = tuple(sorted(board.placed.values(), key=lambda one: one.starts))
     if waiting or not board.moulds_are_apart():
-        return Plan(Standing.NONE, planned, tasks=days.tasks)
+        return Plan(PlanStatus.NONE, planned, tasks=days.tasks)
     cost, missed = cost_of(days, planned), missed_windows(days, board.placed, done)
-    return Plan(Standing.GOOD, planned, cost, 0.0, days.tasks, missed)
+    return Plan(PlanStatus.GOOD, planned, cost, 0.0, days.tasks, missed)
 
 
 def missed_windows(

@@ -2,46 +2,12 @@
 
 import math
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from datetime import datetime, timedelta
-from enum import StrEnum
 
-from mildhusk.core.days.days import Days, Plan, Planned, Standing
+from mildhusk.core.days.days import Days, Move, Plan, Planned, PlanStatus, Why
 from mildhusk.core.days.first_come import repaired
 from mildhusk.core.days.solver import MISSED_S, MOVED_S, Kept, plan_days
 from mildhusk.core.days.tasks import Task
-
-
-class Why(StrEnum):
-    """Why a task moves."""
-
-    LATE = "it should have begun"
-    AFTER = "what it follows ends later"
-    SOONER = "what it follows ended sooner, and its window would close"
-    HANDS = "the hands are needed elsewhere"
-    PLACE = "its place is taken"
-    ROOM = "to make room"
-
-
-@dataclass(frozen=True, slots=True)
-class Move:
-    """A task that is done at another time, or by somebody else, than it was planned.
-
-    Parameters
-    ----------
-    id : str
-    before, now : Planned
-    why : Why
-    by : str
-        The task that is in the way; empty where it is nobody's.
-    """
-
-    id: str
-    before: Planned
-    now: Planned
-    why: Why
-    by: str = ""
-
 
 _SOON = timedelta(days=2)
 _STAGES = (0.35, 0.65)
@@ -111,7 +77,7 @@ def plan_anew(
 
 def _worth(plan: Plan, before: Mapping[str, Planned]) -> float:
     """Return what a plan costs with what moved and what was missed; the less the better. [s]"""
-    if plan.standing is Standing.NONE or plan.cost is None:
+    if plan.standing is PlanStatus.NONE or plan.cost is None:
         return math.inf
     moved = sum(
         one.id in before

@@ -14,7 +14,7 @@ from mildhusk.core.days.days import (
     Days,
     Plan,
     Planned,
-    Standing,
+    PlanStatus,
     cost_of,
     whole_steps,
 )
@@ -77,7 +77,7 @@ def plan_days(
     Returns
     -------
     Plan
-        With `Standing.NONE` where nothing can be planned so.
+        With `PlanStatus.NONE` where nothing can be planned so.
 
     Notes
     -----
@@ -102,7 +102,7 @@ def plan_days(
         model.hint(repaired(days, kept.before, kept.done, kept.now).by_id())
         used_s = model.complete_hint(seconds)
     found = model.solve(max(0.2, seconds - used_s), tell)
-    if found.standing is Standing.NONE and guess is not None and guess.planned:
+    if found.standing is PlanStatus.NONE and guess is not None and guess.planned:
         return guess
     return found
 
@@ -492,10 +492,10 @@ class _Model:
         told = None if tell is None else _Told(tell, step)
         status = solver.solve(self.model, told)
         if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
-            return Plan(Standing.NONE, tasks=self.days.tasks)
+            return Plan(PlanStatus.NONE, tasks=self.days.tasks)
         left_s = max(0.1, seconds - solver.wall_time)
         planned = self._planned(self._soonest(solver, min(_SOONEST * seconds, left_s)))
-        standing = Standing.BEST if status == cp_model.OPTIMAL else Standing.GOOD
+        standing = PlanStatus.BEST if status == cp_model.OPTIMAL else PlanStatus.GOOD
         moves = sum(solver.value(one) for one in self.moved) * MOVED_S
         missed = tuple(key for key, one in self.missed.items() if solver.value(one))
         moves += len(missed) * MISSED_S

@@ -1,0 +1,195 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button, Checkbox, Input, Radio, Select } from "antd";
+import { useState } from "react";
+
+import type { NewDayJob } from "../../api/client";
+import { Failed } from "../../shared/states";
+import { withOffset } from "../../shared/when";
+import { mouldsQuery } from "../moulds/queries";
+import { sheetsQuery } from "../sheets/queries";
+import { useAddJob } from "./queries";
+
+type Kind = NewDayJob["kind"];
+type Paint = "none" | "water-based" | "solvent-based";
+const USES = ["worn", "visor", "straps", "padding", "skirt"] as const;
+const USE_WORDS: Record<(typeof USES)[number], string> = {
+  worn: "It is worn",
+  visor: "It has a visor",
+  straps: "It has straps",
+  padding: "It has padding",
+  skirt: "It has a skirt to cut off",
+};
+
+/** Puts a cast, a mould or a task of one's own into the days. */
+export function AddJob() {
+  const sheets = useQuery(sheetsQuery());
+  const moulds = useQuery(mouldsQuery());
+  const add = useAddJob();
+  const [kind, setKind] = useState<Kind>("cast");
+  const [title, setTitle] = useState("");
+  const [sheetId, setSheetId] = useState<string | null>(null);
+  const [mouldId, setMouldId] = useState<string | null>(null);
+  const [paint, setPaint] = useState<Paint>("water-based");
+  const [uses, setUses] = useState<ReadonlySet<(typeof USES)[number]>>(new Set());
+  const [cutOuts, setCutOuts] = useState("0");
+  const [minutes, setMinutes] = useState("60");
+  const [due, setDue] = useState("");
+  const sheet = sheets.data?.find((one) => one.id === sheetId);
+  const ours = (moulds.data ?? []).filter(
+    (one) =>
+      one.retired_at === null && (kind === "mould" || !sheet || one.piece_id === sheet.piece_id),
+  );
+  const mould = ours.find((one) => one.id === mouldId);
+  const named = title.trim() || (kind === "cast" ? sheet?.name : mould?.name) || "";
+  const isReady =
+    named !== "" &&
+    (kind !== "cast" || sheetId !== null) &&
+    (kind !== "mould" || mouldId !== null) &&
+    (kind !== "own" || /^\d+$/.test(minutes));
+
+  function send() {
+    if (!isReady) return;
+    add.mutate(
+      {
+        kind,
+        title: named,
+        sheet_id: kind === "cast" ? sheetId : null,
+        mould_id: kind === "own" ? null : mouldId,
+        due: due ? withOffset(new Date(due)) : null,
+        minutes: kind === "own" ? Number(minutes) : 60,
+        finish:
+          kind === "cast"
+            ? {
+                paint,
+                cut_outs: Number(cutOuts) || 0,
+                ...Object.fromEntries(USES.map((use) => [use, uses.has(use)])),
+              }
+            : null,
+      },
+      { onSuccess: () => setTitle("") },
+    );
+  }
+
+  function toggle(use: (typeof USES)[number]) {
+    const next = new Set(uses);
+    if (!next.delete(use)) next.add(use);
+    setUses(next);
+  }
+
+  return (
+    <form
+      className="card add-job"
+      aria-label="Add a job"
+      onSubmit={(event) => {
+        event.preventDefault();
+        send();
+      }}
+    >
+      <h2>Add a job</h2>
+      <Radio.Group
+        value={kind}
+        onChange={(event) => setKind(event.target.value as Kind)}
+        optionType="button"
+        options={[
+          { value: "cast", label: "A cast" },
+          { value: "mould", label: "A mould" },
+          { value: "own", label: "A task" },
+        ]}
+      />
+      {kind === "cast" && (
+        <div className="field">
+          <label htmlFor="job-sheet">Cast sheet</label>
+          <Select
+            id="job-sheet"
+            showSearch
+            optionFilterProp="label"
+            value={sheetId}
+            onChange={setSheetId}
+            options={(sheets.data ?? []).map((one) => ({ value: one.id, label: one.name }))}
+          />
+        </div>
+      )}
+      {kind !== "own" && (
+        <div className="field">
+          <label htmlFor="job-mould">{kind === "cast" ? "In which mould" : "Mould to build"}</label>
+          <Select
+            id="job-mould"
+            showSearch
+            allowClear
+            optionFilterProp="label"
+            value={mould ? mouldId : null}
+            onChange={(id) => setMouldId(id ?? null)}
+            options={ours.map((one) => ({ value: one.id, label: one.name }))}
+          />
+        </div>
+      )}
+      {kind === "cast" && (
+        <>
+          <div className="field">
+            <label htmlFor="job-paint">Paint</label>
+            <Select
+              id="job-paint"
+              value={paint}
+              onChange={setPaint}
+              options={[
+                { value: "none", label: "None" },
+                { value: "water-based", label: "Water-based" },
+                { value: "solvent-based", label: "Solvent-based" },
+              ]}
+            />
+          </div>
+          <div className="field">
+            <label htmlFor="job-cuts">Openings to cut out</label>
+            <Input
+              id="job-cuts"
+              inputMode="numeric"
+              value={cutOuts}
+              onChange={(event) => setCutOuts(event.target.value)}
+            />
+          </div>
+          <div className="uses">
+            {USES.map((use) => (
+              <Checkbox key={use} checked={uses.has(use)} onChange={() => toggle(use)}>
+                {USE_WORDS[use]}
+              </Checkbox>
+            ))}
+          </div>
+        </>
+      )}
+      {kind === "own" && (
+        <div className="field">
+          <label htmlFor="job-minutes">Minutes of work</label>
+          <Input
+            id="job-minutes"
+            inputMode="numeric"
+            value={minutes}
+            onChange={(event) => setMinutes(event.target.value)}
+          />
+        </div>
+      )}
+      <div className="field">
+        <label htmlFor="job-title">Name</label>
+        <Input
+          id="job-title"
+          value={title}
+          placeholder={named}
+          maxLength={120}
+          onChange={(event) => setTitle(event.target.value)}
+        />
+      </div>
+      <div className="field">
+        <label htmlFor="job-due">Due, if it is</label>
+        <Input
+          id="job-due"
+          type="datetime-local"
+          value={due}
+          onChange={(event) => setDue(event.target.value)}
+        />
+      </div>
+      <Button type="primary" htmlType="submit" disabled={!isReady} loading={add.isPending}>
+        Add it
+      </Button>
+      {add.error && <Failed error={add.error} />}
+    </form>
+  );
+}

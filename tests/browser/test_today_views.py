@@ -1,0 +1,52 @@
+"""Today as its maker uses it: what to do now, done by one press, and what the days then are."""
+
+import pytest
+
+from browser.lookup import fetch
+
+pytestmark = pytest.mark.browser
+
+
+def _left(address):
+    told = fetch(address, "/days")
+    return [*told["now"], *told["to_come"]]
+
+
+def test_the_next_is_started_and_done_and_what_follows_sets_by_itself(person, address):
+    person.go("/today")
+    person.sees("Next for hands")
+    person.sees("Marsh bird for the chorus, 1")
+    count = len(_left(address))
+    while not fetch(address, "/days")["setting"]:
+        before = len(_left(address))
+        # What comes next may be started before its time.
+        person.presses("Start" if fetch(address, "/days")["now"] else "Start now")
+        person.until(lambda: any(one["begun"] for one in _left(address)), "it is begun")
+        person.presses("Done")
+        person.until(lambda before=before: len(_left(address)) < before, "it is done")
+        assert count - len(_left(address)) < 8
+    person.sees("Setting by itself")
+    person.sees("It cures in the mould")
+    assert person.complaints() == []
+    assert person.console_errors() == []
+
+
+def test_a_task_is_added_and_taken_off_again(person, address):
+    person.go("/today")
+    person.sees("Add a job")
+    person.one("input[type=radio][value=own]").find_element("xpath", "./ancestor::label").click()
+    person.types("Minutes of work", "25")
+    person.types("Name", "Sweep the floor")
+    person.presses("Add it")
+    person.sees("Sweep the floor")
+    person.until(
+        lambda: "Sweep the floor" in [one["title"] for one in fetch(address, "/days")["jobs"]],
+        "it is in the days",
+    )
+    person.one("[aria-label='Take off: Sweep the floor']").click()
+    person.until(
+        lambda: "Sweep the floor" not in [one["title"] for one in fetch(address, "/days")["jobs"]],
+        "it is off",
+    )
+    assert person.complaints() == []
+    assert person.console_errors() == []
