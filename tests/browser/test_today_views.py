@@ -1,6 +1,7 @@
 """Today as its maker uses it: what to do now, done by one press, and what the days then are."""
 
 import pytest
+from selenium.webdriver.common.keys import Keys
 
 from browser.lookup import fetch
 
@@ -47,6 +48,21 @@ def test_a_task_is_added_and_taken_off_again(person, address):
     person.until(
         lambda: "Sweep the floor" not in [one["title"] for one in fetch(address, "/days")["jobs"]],
         "it is off",
+    )
+    assert person.complaints() == []
+    assert person.console_errors() == []
+
+
+def test_who_works_here_is_said_in_the_workshop(person, address):
+    person.go("/workshop")
+    person.sees("Who works here, and when")
+    name = person.one(".people fieldset input")
+    name.send_keys(Keys.CONTROL + "a")
+    name.send_keys("Ada")
+    person.presses("Save people")
+    person.until(
+        lambda: [one["name"] for one in fetch(address, "/days/people")["people"]] == ["Ada"],
+        "Ada works here",
     )
     assert person.complaints() == []
     assert person.console_errors() == []

@@ -51,6 +51,7 @@ export type WallQuestion = Schemas["WallQuestion"];
 export type WallRun = Schemas["RunShape"];
 export type WallTrial = Schemas["TrialShape"];
 export type Today = Schemas["Today"];
+export type Worker = Schemas["WorkerShape"];
 export type DayTask = Schemas["DayTask"];
 export type NewDayJob = Schemas["NewDayJob"];
 export type TaskTick = Schemas["TaskTick"];

@@ -210,6 +210,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/days/collisions": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** What cannot be kept, and why */
+    get: operations["days_collisions_days_collisions_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/days/jobs": {
     parameters: {
       query?: never;
@@ -3732,6 +3749,11 @@ export interface components {
       /** Wall M */
       wall_m: number;
     };
+    /**
+     * CollisionsAnswer
+     * @description Wishes that cannot be kept together, and changes that were tried and free them.
+     */
+    CollisionsAnswer: components["schemas"]["WhatCollides"];
     /**
      * Comparison
      * @description Planned beside poured. [kg]; None where nothing was recorded.
@@ -8709,7 +8731,7 @@ export interface components {
      *     missed : tuple of str
      *         What finds its window closed.
      *     moves : tuple of TaskMoved
-     *         When it was planned last.
+     *         When it was planned last; by minutes only is not told.
      *     jobs : tuple of DayJobState
      *     evenings : int
      */
@@ -9004,6 +9026,33 @@ export interface components {
       gains: string[];
       /** Name */
       name: string;
+    };
+    /**
+     * WayOut
+     * @description A change with which nothing is late, and when all is done then.
+     */
+    WayOut: {
+      /**
+       * Ends
+       * Format: date-time
+       */
+      ends: string;
+      /** Evenings */
+      evenings: number;
+      /** Kind */
+      kind: string;
+      /** Text */
+      text: string;
+    };
+    /**
+     * WhatCollides
+     * @description Wishes that cannot be kept together, and changes that were tried and free them.
+     */
+    WhatCollides: {
+      /** Collides */
+      collides: string[];
+      /** Ways Out */
+      ways_out: components["schemas"]["WayOut"][];
     };
     /**
      * WorkerGiven
@@ -9610,6 +9659,38 @@ export interface operations {
         };
         content: {
           "text/calendar": string;
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  days_collisions_days_collisions_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CollisionsAnswer"];
         };
       };
       414: components["responses"]["RequestUriTooLong"];

@@ -54,7 +54,7 @@ export function Shortcuts() {
             <dt>
               <kbd>Enter</kbd>
             </dt>
-            <dd>at the bench: tick off the step</dd>
+            <dd>at the bench and on Today: tick off what is to be done</dd>
           </div>
           <div>
             <dt>

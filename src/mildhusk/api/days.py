@@ -153,6 +153,10 @@ class TodayAnswer(Answer[days.Today]):
     """What is to be done now, what comes next, what goes by itself."""
 
 
+class CollisionsAnswer(Answer[days.WhatCollides]):
+    """Wishes that cannot be kept together, and changes that were tried and free them."""
+
+
 def _today(at: Transaction) -> dict[str, object]:
     return TodayAnswer(days.today(at)).told()
 
@@ -206,6 +210,15 @@ def tick(body: TaskTick) -> dict[str, object]:  # noqa: D103
             days.tick(at, body.task, done=body.what == "done", at=body.at)
         days.plan_days_here(at, _zone(body.zone))
         return _today(at)
+
+
+@blueprint.get(
+    "/days/collisions", responses={200: CollisionsAnswer}, summary="What cannot be kept, and why"
+)
+@calmly
+def collisions() -> dict[str, object]:  # noqa: D103
+    with transaction() as at:
+        return CollisionsAnswer(days.what_collides(at)).told()
 
 
 @blueprint.get("/days/people", responses={200: PeopleShape}, summary="Who works here")

@@ -31,8 +31,11 @@ from mildhusk.store.values import DAY_JOBS, DAY_PLANS, DayJobRequest, KeptDayPla
 
 MOST_JOBS, MOST_PEOPLE = 60, 20
 _FAR_DAYS = 28
-_SECONDS = 1.5
+_SECONDS, _TRY_SECONDS = 1.5, 0.6
+"""To look for the first plan, and for that of each change that is tried. [s]"""
 _SHOWN = 120
+_TOLD = timedelta(minutes=5)
+"""A task that moves by less is not told (assumed)."""
 _ALONE = "You"
 """Who works here where nobody was named, in the workshop's hours."""
 
@@ -124,7 +127,7 @@ class Today:
     missed : tuple of str
         What finds its window closed.
     moves : tuple of TaskMoved
-        When it was planned last.
+        When it was planned last; by minutes only is not told.
     jobs : tuple of DayJobState
     evenings : int
     """
@@ -484,7 +487,11 @@ def today(transaction: Transaction) -> Today:
         setting=tuple(going),
         to_come=tuple(to_come[:_SHOWN]),
         missed=tuple(tasks[key].title for key in kept.plan.missed if key in tasks),
-        moves=tuple(_moved(one, tasks, jobs) for one in kept.moves if one.id in tasks),
+        moves=tuple(
+            _moved(one, tasks, jobs)
+            for one in kept.moves
+            if one.id in tasks and abs(one.now.starts - one.before.starts) >= _TOLD
+        ),
         jobs=tuple(
             sorted(
                 (_job_state(job, at, tasks) for job in jobs.values()),
@@ -550,3 +557,54 @@ def _job_state(job: DayJob, at: Mapping[str, Planned], tasks: Mapping[str, Task]
     if job.due is not None and last is not None:
         late_s = max(0.0, (last - job.due).total_seconds())
     return DayJobState(job.id, job.kind, job.title, job.due, last, late_s)
+
+
+@dataclass(frozen=True, slots=True)
+class WayOut:
+    """A change with which nothing is late, and when all is done then."""
+
+    kind: str
+    text: str
+    ends: datetime
+    evenings: int
+
+
+@dataclass(frozen=True, slots=True)
+class WhatCollides:
+    """Wishes that cannot be kept together, and changes that were tried and free them."""
+
+    collides: tuple[str, ...]
+    ways_out: tuple[WayOut, ...]
+
+
+def what_collides(transaction: Transaction) -> WhatCollides:
+    """Return which wishes cannot be kept together, and what frees them; nothing where all can."""
+    from mildhusk.core.days.collisions import changes_that_free, colliding
+
+    row = transaction.session.get(DayPlan, transaction.workshop_id)
+    if row is None:
+        return WhatCollides((), ())
+    days, plan = read_days_json(row.days), DAY_PLANS.read(row.plan).plan
+    if plan.standing is not PlanStatus.NONE and plan.cost is not None and plan.cost.late_s == 0.0:
+        return WhatCollides((), ())
+    titles = {str(job.id): job.title for job in _open_jobs(transaction)}
+
+    def named(text: str) -> str:
+        for key, title in titles.items():
+            text = text.replace(key, title)
+        return text
+
+    found = changes_that_free(days, plan, seconds=_TRY_SECONDS)
+    return WhatCollides(
+        tuple(named(one.text) for one in colliding(days, seconds=_TRY_SECONDS) or ()),
+        tuple(
+            WayOut(
+                one.kind,
+                named(one.text),
+                max(done.ends for done in one.plan.planned),
+                0 if one.plan.cost is None else one.plan.cost.evenings,
+            )
+            for one in found
+            if one.plan.planned
+        ),
+    )

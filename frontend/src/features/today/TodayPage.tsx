@@ -6,7 +6,7 @@ import { sentenceOf, type DayTask, type Today } from "../../api/client";
 import { clockTime, day, duration } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { AddJob } from "./AddJob";
-import { todayQuery, useEndJob, usePlanAgain, useTickTask } from "./queries";
+import { collisionsQuery, todayQuery, useEndJob, usePlanAgain, useTickTask } from "./queries";
 
 /** The first station: what to do now, what comes next, what is setting by itself. */
 export function TodayPage() {
@@ -66,9 +66,22 @@ function useNow(): number {
   return now;
 }
 
+/** Enter presses what is to be done now, where nothing else has the focus. */
+function useEnter() {
+  useEffect(() => {
+    function press(event: KeyboardEvent) {
+      if (event.key !== "Enter" || document.activeElement !== document.body) return;
+      document.querySelector<HTMLButtonElement>(".press-now")?.click();
+    }
+    window.addEventListener("keydown", press);
+    return () => window.removeEventListener("keydown", press);
+  }, []);
+}
+
 function NowPanel({ today }: { today: Today }) {
   const now = useNow();
   const { following } = today;
+  useEnter();
   if (today.jobs.length === 0)
     return (
       <section className="card now" aria-label="Now">
@@ -120,8 +133,8 @@ function NowTask({ task }: { task: DayTask }) {
     <section className="card now" aria-label={`Now: ${task.title}`}>
       <p className="now-title">{task.title}</p>
       <p className="now-job">
-        {task.job_title}
-        {task.people.length > 0 && <span className="faint">, {task.people.join(" and ")}</span>}
+        {task.job_title !== task.title && task.job_title}
+        {task.people.length > 0 && <span className="faint"> {task.people.join(" and ")}</span>}
       </p>
       <p className="now-clock">
         {task.begun ? "Until " : "From "}
@@ -216,6 +229,9 @@ function Setting({ tasks }: { tasks: readonly DayTask[] }) {
   );
 }
 
+/** What moved first; the rest mostly follows it. */
+const MOST_MOVES = 4;
+
 function Moves({ today }: { today: Today }) {
   if (today.moves.length === 0 && today.missed.length === 0) return null;
   return (
@@ -227,7 +243,7 @@ function Moves({ today }: { today: Today }) {
             {title}: its window has closed. Scuff what is cured before it goes on.
           </li>
         ))}
-        {today.moves.map((move) => (
+        {today.moves.slice(0, MOST_MOVES).map((move) => (
           <li key={move.title + move.job_title}>
             {move.title}, {move.job_title}: {clockTime(move.was)} → <b>{clockTime(move.now)}</b>{" "}
             <span className="faint">
@@ -236,6 +252,9 @@ function Moves({ today }: { today: Today }) {
             </span>
           </li>
         ))}
+        {today.moves.length > MOST_MOVES && (
+          <li className="faint">and {today.moves.length - MOST_MOVES} more that follow them</li>
+        )}
       </ul>
     </section>
   );
@@ -295,6 +314,7 @@ function Jobs({ today }: { today: Today }) {
           {today.evenings} {today.evenings === 1 ? "evening" : "evenings"} given up.
         </p>
       )}
+      {today.jobs.some((job) => job.late_s > 0) && <WaysOut />}
       <ul className="jobs-in-days">
         {today.jobs.map((job) => (
           <li key={job.id}>
@@ -325,5 +345,36 @@ function Jobs({ today }: { today: Today }) {
         ))}
       </ul>
     </section>
+  );
+}
+
+/** Which wishes cannot be kept together, and the changes that free them; asked for by a press. */
+function WaysOut() {
+  const [isAsked, setIsAsked] = useState(false);
+  const found = useQuery(collisionsQuery(isAsked));
+  if (!isAsked)
+    return <Button onClick={() => setIsAsked(true)}>What would keep it in time?</Button>;
+  if (found.isPending) return <Loading what="what could be changed" />;
+  if (found.isError) return <Failed error={found.error} retry={() => void found.refetch()} />;
+  return (
+    <div role="status" className="ways-out">
+      {found.data.collides.length > 0 && (
+        <p>
+          {found.data.collides.length === 1 ? "Cannot be kept: " : "Cannot be kept together: "}
+          {found.data.collides.join("; ")}.
+        </p>
+      )}
+      {found.data.ways_out.length === 0 && <p>Nothing that was tried keeps it in time.</p>}
+      <ul className="moves">
+        {found.data.ways_out.map((one) => (
+          <li key={one.kind + one.text}>
+            <b>{one.text}</b>{" "}
+            <span className="faint">
+              done by {day(one.ends)}, {clockTime(one.ends)}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </div>
   );
 }

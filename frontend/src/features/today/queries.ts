@@ -14,6 +14,15 @@ export const todayQuery = () =>
     refetchInterval: 20_000,
   });
 
+/** What cannot be kept together, and which changes free it: each is tried, so it takes seconds. */
+export const collisionsQuery = (isAsked: boolean) =>
+  queryOptions({
+    queryKey: [...KEY, "collisions"],
+    queryFn: () => unwrap(client.GET("/api/v1/days/collisions")),
+    enabled: isAsked,
+    staleTime: 0,
+  });
+
 /** Whatever changes the days answers with them. */
 function useDaysChange<Given>(send: (given: Given) => Promise<Today>) {
   const queries = useQueryClient();

@@ -8,6 +8,7 @@ import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
 import { workshopQuery } from "../pieces/queries";
 import { DevicesPanel } from "./DevicesPanel";
+import { PeoplePanel } from "./PeoplePanel";
 import { useSetEquipment } from "./queries";
 
 type NumberOf<T> = { [K in keyof T]: T[K] extends number ? K : never }[keyof T];
@@ -144,6 +145,7 @@ function EquipmentForm({ workshop }: { workshop: Workshop }) {
           {keep.error && <Failed error={keep.error} />}
         </div>
       </form>
+      <PeoplePanel />
       <DevicesPanel />
     </section>
   );

@@ -54,7 +54,10 @@ def test_a_late_start_moves_what_follows_and_says_why(client, clock):
     first, second = order[0], order[1]
     assert at(second["starts"]) >= at(first["ends"])
     clock.now = at(first["starts"]) + timedelta(minutes=30)
-    tick(client, first["id"], "begun")
+    (moved,) = tick(client, first["id"], "begun").json["moves"]
+    assert (moved["title"], moved["by"]) == ("Mix clay", "Cut gauze")
+    assert at(moved["now"]) - at(moved["was"]) == timedelta(minutes=30)
+    assert "hands" in moved["why"]
     clock.now = at(first["ends"]) + timedelta(minutes=30)
     done = tick(client, first["id"]).json
     assert [one["title"] for one in (*done["now"], *done["to_come"])] == ["Mix clay"]
@@ -92,6 +95,21 @@ def test_a_mould_is_built_in_its_windows_and_a_due_date_that_is_passed_is_told(
     assert_problem(client.delete(f"{API}/moulds/{mould['id']}"), 409, "in the days to come")
     left = client.delete(f"{API}/days/jobs/{job['id']}").json
     assert (left["jobs"], left["to_come"]) == ([], [])
+
+
+def test_what_cannot_be_kept_is_told_with_changes_that_free_it(client):
+    assert client.get(f"{API}/days/collisions").json == {"collides": [], "ways_out": []}
+    put(client, kind="own", title="Sand the edges", minutes=60)
+    assert client.get(f"{API}/days/collisions").json["ways_out"] == []
+    # Two hours of work from noon on, due at one: nobody's hours help.
+    due = (START + timedelta(hours=1)).isoformat()
+    told = put(client, kind="own", title="Prime it", minutes=120, due=due).json
+    job = next(one for one in told["jobs"] if one["title"] == "Prime it")
+    assert job["late_s"] == 3600.0
+    found = client.get(f"{API}/days/collisions").json
+    assert found["collides"] == ["'Prime it' of Prime it by 01 Jun 13:00"]
+    later = next(one for one in found["ways_out"] if one["kind"] == "a later date")
+    assert later["text"] == "Prime it by 01 Jun 14:00 instead of 01 Jun 13:00"
 
 
 def test_people_are_those_who_work_here_in_their_own_hours(client, clock):
