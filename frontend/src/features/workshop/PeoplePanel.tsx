@@ -50,7 +50,7 @@ function PeopleForm({ people }: { people: readonly Worker[] }) {
         <fieldset key={at}>
           <legend className="out-of-sight">{row.name || "New person"}</legend>
           <label>
-            Name
+            Person
             <Input
               value={row.name}
               maxLength={120}
@@ -87,7 +87,7 @@ function PeopleForm({ people }: { people: readonly Worker[] }) {
             options={DAYS.map((label, value) => ({ label, value }))}
           />
           <Button onClick={() => setRows(rows.filter((_, number) => number !== at))}>
-            Remove {row.name}
+            Delete {row.name}
           </Button>
         </fieldset>
       ))}
