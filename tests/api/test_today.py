@@ -45,6 +45,12 @@ def test_a_cast_is_rolled_cures_by_itself_and_is_finished(client, clock, sheet):
     rolled = tick(client, first["id"]).json
     assert [one["title"] for one in rolled["setting"]] == ["It cures in the mould"]
     assert rolled["setting"][0]["starts"] == clock.now.isoformat().replace("+00:00", "Z")
+    # Nothing offers to take it out before it has cured.
+    assert rolled["following"]["title"].startswith("Take it out")
+    assert not rolled["following"]["may_begin"]
+    clock.now = at(rolled["setting"][0]["ends"])
+    out = client.get(f"{API}/days").json
+    assert (out["now"] or [out["following"]])[0]["may_begin"]
 
 
 def test_a_late_start_moves_what_follows_and_says_why(client, clock):
@@ -123,6 +129,13 @@ def test_people_are_those_who_work_here_in_their_own_hours(client, clock):
     assert task["people"] == ["Ada"]
     # Six in the evening in Berlin, in July: 16:00 UTC.
     assert at(task["starts"]).hour >= 16
+    # Who was planned for and is gone is planned for no more.
+    clock.now = at(task["starts"])
+    week_of_bo = {**body["people"][0], "name": "Bo"}
+    client.put(f"{API}/days/people", json={"people": [week_of_bo]})
+    put(client, kind="own", title="File", minutes=30)
+    again = client.post(f"{API}/days/plan", json={}).json
+    assert {name for one in (*again["now"], *again["to_come"]) for name in one["people"]} == {"Bo"}
     twice = {"people": [body["people"][0], body["people"][0]]}
     assert_problem(client.put(f"{API}/days/people", json=twice), 422, "one name", "people")
 
@@ -164,7 +177,7 @@ def test_a_tick_of_what_is_not_planned_or_is_to_come_is_refused(client, clock):
     later = (clock.now + timedelta(hours=9)).isoformat()
     assert_problem(tick(client, task, at=later), 422, "still to come", "at")
     tick(client, task)
-    assert_problem(tick(client, task), 409, "")
+    assert_problem(tick(client, task), 409, "not in the plan any more")
 
 
 def test_what_is_in_the_days_is_not_deleted_under_them(client, sheet):

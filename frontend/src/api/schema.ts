@@ -4107,7 +4107,8 @@ export interface components {
      *     hands : int
      *     starts, ends : datetime
      *     people, places : tuple of str
-     *     begun : bool
+     *     begun, may_begin : bool
+     *         It was begun; what it follows is over.
      *     late_s : float
      *         It should have begun so long ago. [s]
      *     latest : datetime or None
@@ -4137,6 +4138,8 @@ export interface components {
       late_s: number;
       /** Latest */
       latest: string | null;
+      /** May Begin */
+      may_begin: boolean;
       /** Note */
       note: string;
       /** People */

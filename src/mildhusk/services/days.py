@@ -63,7 +63,8 @@ class DayTask:
     hands : int
     starts, ends : datetime
     people, places : tuple of str
-    begun : bool
+    begun, may_begin : bool
+        It was begun; what it follows is over.
     late_s : float
         It should have begun so long ago. [s]
     latest : datetime or None
@@ -81,6 +82,7 @@ class DayTask:
     people: tuple[str, ...]
     places: tuple[str, ...]
     begun: bool
+    may_begin: bool
     late_s: float
     latest: datetime | None
     note: str
@@ -470,7 +472,7 @@ def today(transaction: Transaction) -> Today:
     at, ticks = kept.plan.by_id(), _ticks(transaction)
     done = _done(days, ticks, kept.plan, now)
     shown = [
-        _day_task(tasks[one.id], one, jobs, at, ticks, now)
+        _day_task(tasks[one.id], one, jobs, at, ticks, done, now)
         for one in kept.plan.planned
         if one.id in tasks and not _is_over(tasks[one.id], done, ticks, now)
     ]
@@ -521,6 +523,7 @@ def _day_task(
     jobs: Mapping[str, DayJob],
     at: Mapping[str, Planned],
     ticks: Mapping[str, DayTick],
+    done: Mapping[str, Planned],
     now: datetime,
 ) -> DayTask:
     closes = [
@@ -533,9 +536,17 @@ def _day_task(
     job = jobs[task.job]
     return DayTask(
         task.id, task.title, job.id, job.title, task.hands, one.starts, one.ends, one.people,
-        tuple(place for place in task.places), begun, late_s,
+        task.places, begun, _may_begin(task, done, now), late_s,
         min(closes) if closes and task.hands else None, task.note,
     )  # fmt: skip
+
+
+def _may_begin(task: Task, done: Mapping[str, Planned], now: datetime) -> bool:
+    """Return whether all is over that a task follows, with the wait after it."""
+    return all(
+        one.task in done and done[one.task].ends + timedelta(seconds=one.from_s) <= now
+        for one in task.after
+    )
 
 
 def _moved(one: Move, tasks: Mapping[str, Task], jobs: Mapping[str, DayJob]) -> TaskMoved:

@@ -112,7 +112,7 @@ function NowPanel({ today }: { today: Today }) {
           <p className="next-title">{following.title}</p>
           <p className="faint">{following.job_title}</p>
           <Window task={following} />
-          {today.now.length === 0 && <Ticks task={following} isEarly />}
+          {today.now.length === 0 && following.may_begin && <Ticks task={following} isEarly />}
         </section>
       )}
     </>

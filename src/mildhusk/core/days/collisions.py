@@ -1,10 +1,11 @@
 """What collides where days cannot be kept, and which change frees it."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 from enum import StrEnum
 from itertools import combinations
+from zoneinfo import ZoneInfo
 
 from mildhusk.core.days.days import Days, Plan, PlanStatus
 from mildhusk.core.days.shifts import Hours, Person
@@ -43,7 +44,7 @@ class DayWish:
 def wishes_of(days: Days) -> tuple[DayWish, ...]:
     """Return all that a maker wishes of the days: due dates, working hours, days off."""
     found = [
-        DayWish(WishKind.DUE, task.id, f"'{task.title}' of {task.job} by {task.due:%d %b %H:%M}")
+        DayWish(WishKind.DUE, task.id, f"'{task.title}' of {task.job} by {_told(days, task.due)}")
         for task in days.tasks
         if task.due is not None
     ]
@@ -53,6 +54,12 @@ def wishes_of(days: Days) -> tuple[DayWish, ...]:
             text = f"the days off of {person.name}"
             found.append(DayWish(WishKind.DAYS_OFF, person.name, text))
     return tuple(found)
+
+
+def _told(days: Days, at: datetime) -> str:
+    """Return a time as the clock on the wall of the first person tells it."""
+    zone = ZoneInfo(days.people[0].zone) if days.people else UTC
+    return f"{at.astimezone(zone):%d %b %H:%M}"
 
 
 def without(days: Days, given_up: Sequence[DayWish]) -> Days:
@@ -77,7 +84,6 @@ def colliding(
     days: Days,
     *,
     seconds: float = 2.0,
-    possible: Callable[[Days], bool | None] | None = None,
 ) -> tuple[DayWish, ...] | None:
     """Return a smallest set of wishes that cannot be kept together, whatever becomes of the others.
 
@@ -86,8 +92,6 @@ def colliding(
     days : Days
     seconds : float
         To look at each set. [s]
-    possible : callable or None
-        Says whether days can be planned with nothing late; the solver, unless given.
 
     Returns
     -------
@@ -110,8 +114,6 @@ def colliding(
 
     def collide(kept: Sequence[DayWish]) -> bool:
         freed = without(days, [one for one in wishes if one not in kept])
-        if possible is not None:
-            return possible(freed) is False
         return can_be_planned(freed, strict=True, seconds=seconds) is False
 
     if not collide(wishes):
@@ -197,8 +199,9 @@ def _candidates(
     ]
     for task in late:
         by = ends[task.id]
+        assert task.due is not None
         moved = tuple(replace(one, due=by) if one.id == task.id else one for one in days.tasks)
-        text = f"{task.job} by {by:%d %b %H:%M} instead of {task.due:%d %b %H:%M}"
+        text = f"{task.job} by {_told(days, by)} instead of {_told(days, task.due)}"
         yield ChangeKind.LATER, task.job, text, replace(days, tasks=moved)
     for person in days.people:
         longer = {

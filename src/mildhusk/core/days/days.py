@@ -6,6 +6,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 from enum import StrEnum
 
+from mildhusk.core.constants import ZERO_CELSIUS_K
 from mildhusk.core.days.shifts import Person, Shift, longest_shift_s, shifts_of
 from mildhusk.core.days.tasks import Held, Place, Task, in_order, in_shifts
 from mildhusk.core.errors import DaysError
@@ -66,8 +67,8 @@ class Days:
         warmest = max((self.place(one).temperature_k or 0.0 for one in task.places), default=0.0)
         if warmest and warmest < task.temperature_k:
             raise DaysError(
-                f"'{task.title}' needs {task.temperature_k - 273.15:.0f} °C, and where it is to be "
-                f"done it is {warmest - 273.15:.0f} °C.",
+                f"'{task.title}' needs {task.temperature_k - ZERO_CELSIUS_K:.0f} °C, and where it "
+                f"is to be done it is {warmest - ZERO_CELSIUS_K:.0f} °C.",
                 "places",
             )
 
@@ -230,7 +231,8 @@ def cost_of(days: Days, planned: Sequence[Planned]) -> Cost:
         if task.due is not None:
             late += max(0.0, (one.ends - task.due).total_seconds())
         for name in one.people:
-            for shift in shifts[name]:
+            # Whoever did it may work here no longer.
+            for shift in shifts.get(name, ()):
                 if shift.starts <= one.starts < shift.ends and one.ends > shift.closes:
                     evenings.add((name, shift.day))
     return Cost(late, len(evenings), (last - days.begins).total_seconds())

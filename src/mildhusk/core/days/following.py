@@ -48,11 +48,14 @@ def plan_anew(
     move, then also what is to begin within two days; the next is tried only where something more
     would be late or missed.
     """
+    here = {one.name for one in days.people}
     before = {
-        one.id: one for one in plan.planned if one.id not in done and one.starts >= days.begins
+        one.id: one
+        for one in plan.planned
+        if one.id not in done and one.starts >= days.begins and set(one.people) <= here
     }
     tasks = days.cut().tasks
-    jobs = _disturbed(tasks, before, done, now)
+    jobs = _disturbed(days, tasks, before, done, now)
     may_move: list[set[str]] = [
         {task.id for task in tasks if task.job in jobs},
         {
@@ -88,6 +91,7 @@ def _worth(plan: Plan, before: Mapping[str, Planned]) -> float:
 
 
 def _disturbed(
+    days: Days,
     tasks: Sequence[Task],
     before: Mapping[str, Planned],
     done: Mapping[str, Planned],
@@ -96,7 +100,7 @@ def _disturbed(
     """Return the jobs of which something cannot stay where it was, or that are new."""
     at = {**before, **done}
     goes_on = [one for one in done.values() if one.ends > now]
-    jobs = set()
+    jobs, shifts = set(), days.shifts()
     for task in tasks:
         one = before.get(task.id)
         if task.id in done:
@@ -104,6 +108,9 @@ def _disturbed(
         if one is None or one.starts < now:
             jobs.add(task.job)
             continue
+        for name in one.people:
+            if not any(s.starts <= one.starts and one.ends <= s.ends for s in shifts[name]):
+                jobs.add(task.job)
         for after in task.after:
             gap = (one.starts - at[after.task].ends).total_seconds() if after.task in at else -1.0
             if not after.from_s <= gap <= after.until_s:

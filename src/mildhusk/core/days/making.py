@@ -7,6 +7,7 @@ from datetime import datetime
 
 from mildhusk.core.casting.plan import CastSheet
 from mildhusk.core.constants import CAST_FINISH_H, CAST_SETUP_H
+from mildhusk.core.days.days import whole_steps
 from mildhusk.core.days.tasks import After, Held, Task
 from mildhusk.core.finishing.finish import FinishStep
 from mildhusk.core.mould import clock
@@ -104,7 +105,7 @@ def cast_tasks(
 
 def _whole_minutes(seconds: float) -> float:
     """Return a time as whole minutes, rounded up; so a cure begins when rolling ends."""
-    return 60.0 * math.ceil(seconds / 60.0 - 1e-9)
+    return 60.0 * whole_steps(seconds, 60.0)
 
 
 def _finish_task(job: str, step: FinishStep, before: Task, roll: Task, times: CastTimes) -> Task:

@@ -1,7 +1,7 @@
 """The plan of days by a constraint solver: nothing late, few evenings given up, soonest done."""
 
 import math
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
@@ -60,7 +60,6 @@ def plan_days(
     *,
     seconds: float = 2.0,
     kept: Kept | None = None,
-    tell: Callable[[float], None] | None = None,
 ) -> Plan:
     """Plan the days.
 
@@ -71,8 +70,6 @@ def plan_days(
         How long to look; a plan that is proved the best comes sooner. [s]
     kept : Kept or None
         What holds already.
-    tell : callable or None
-        Told what the best plan costs, each time a better one is found. [s]
 
     Returns
     -------
@@ -101,7 +98,7 @@ def plan_days(
     elif kept is not None:
         model.hint(repaired(days, kept.before, kept.done, kept.now).by_id())
         used_s = model.complete_hint(seconds)
-    found = model.solve(max(0.2, seconds - used_s), tell)
+    found = model.solve(max(0.2, seconds - used_s))
     if found.standing is PlanStatus.NONE and guess is not None and guess.planned:
         return guess
     return found
@@ -117,17 +114,6 @@ def _solver(seconds: float, tasks: int) -> cp_model.CpSolver:
     # Probing each value of so many times takes longer than the plan.
     solver.parameters.cp_model_probing_level = 0
     return solver
-
-
-class _Told(cp_model.CpSolverSolutionCallback):
-    """Tells what each better plan costs. [s]"""
-
-    def __init__(self, tell: Callable[[float], None], step_s: float) -> None:
-        super().__init__()
-        self._tell, self._step_s = tell, step_s
-
-    def on_solution_callback(self) -> None:
-        self._tell(self.objective_value * self._step_s)
 
 
 def _union(stretches: Iterable[tuple[int, int]]) -> list[list[int]]:
@@ -486,11 +472,10 @@ class _Model:
             return True
         return False if status == cp_model.INFEASIBLE else None
 
-    def solve(self, seconds: float, tell: Callable[[float], None] | None) -> Plan:
+    def solve(self, seconds: float) -> Plan:
         solver = self._solver(seconds if self.kept else (1.0 - _SOONEST) * seconds)
         step = self.days.step_s
-        told = None if tell is None else _Told(tell, step)
-        status = solver.solve(self.model, told)
+        status = solver.solve(self.model)
         if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             return Plan(PlanStatus.NONE, tasks=self.days.tasks)
         left_s = max(0.1, seconds - solver.wall_time)
