@@ -13,6 +13,7 @@ from contextlib import contextmanager, suppress
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from serial.urlhandler import protocol_socket
 
 from mildhusk.core.errors import ConditionError
 from mildhusk.devices.link import Link, check_address
@@ -232,6 +233,29 @@ def test_a_lost_device_is_said_and_found_again():
         _until(lambda: None in heard, "lost")
         del heard[:]
         _until(lambda: any(one and one.word == "hello" for one in heard), "back")
+
+
+def test_a_line_is_not_hung_up_in_the_middle_of_a_word(monkeypatch):
+    """It was an error of the package then, in the one who spoke."""
+    speaking, open_to_the_end, write = threading.Event(), [], protocol_socket.Serial.write
+
+    def write_slowly(port, said):
+        if said.startswith(b"tare"):
+            speaking.set()
+            time.sleep(0.3)
+            open_to_the_end.append(port.is_open)
+        return write(port, said)
+
+    monkeypatch.setattr(protocol_socket.Serial, "write", write_slowly)
+    with standing_in(ScaleStandIn()) as at, linked(at) as (link, heard):
+        _until(lambda: len(heard) > 3, "heard")
+        speaker = threading.Thread(target=link.say, args=("tare",))
+        speaker.start()
+        assert speaking.wait(5.0)
+        link.close()
+        speaker.join(5.0)
+        assert open_to_the_end == [True]
+        assert not link.say("hello")
 
 
 def test_a_device_that_falls_silent_is_lost():

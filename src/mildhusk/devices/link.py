@@ -69,14 +69,14 @@ class Link:
 
     def say(self, word: str, **fields: float | str) -> bool:
         """Say a line; returns whether there was anybody to say it to."""
-        port = self._port
-        if port is None:
-            return False
-        try:
-            with self._sending:
-                port.write((line(word, **fields) + "\n").encode())
-        except (OSError, serial.SerialException):
-            return False
+        # A line is not closed while something is said on it: the package would trip over that.
+        with self._sending:
+            if self._port is None:
+                return False
+            try:
+                self._port.write((line(word, **fields) + "\n").encode())
+            except (OSError, serial.SerialException):
+                return False
         return True
 
     def close(self) -> None:
@@ -94,15 +94,19 @@ class Link:
             except (OSError, ValueError, serial.SerialException):
                 pass
             finally:
-                port, self._port = self._port, None
-                if port is not None:
-                    # The package leaves a socket open whose other end is gone.
-                    its_socket = getattr(port, "_socket", None)
-                    port.close()
-                    if its_socket is not None:
-                        its_socket.close()
+                self._hang_up()
                 self._hears(None)
             self._ending.wait(_AGAIN_S)
+
+    def _hang_up(self) -> None:
+        with self._sending:
+            port, self._port = self._port, None
+            if port is not None:
+                # The package leaves a socket open whose other end is gone.
+                its_socket = getattr(port, "_socket", None)
+                port.close()
+                if its_socket is not None:
+                    its_socket.close()
 
     def _listen(self) -> None:
         """Hear lines until it is lost, says nothing any more, or is hung up."""
