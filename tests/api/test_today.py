@@ -158,7 +158,7 @@ def test_the_days_are_a_calendar(client, sheet):
         (
             {"kind": "own", "title": "x", "due": "2026-07-01T12:00:00"},
             422,
-            "without its zone",
+            "a time with its zone",
             None,
         ),
         ({"kind": "own", "title": ""}, 422, "", "title"),

@@ -21,6 +21,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/calendar/{secret}.ics": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The days, for a calendar program that knows the address */
+    get: operations["days_feed_calendar__secret__ics_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/castables": {
     parameters: {
       query?: never;
@@ -193,6 +210,93 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/days/board": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The board of days */
+    get: operations["day_board_show_days_board_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/days/board/freed": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Let a moved task be planned again */
+    post: operations["day_board_free_days_board_freed_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/days/board/moves": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Move a task */
+    post: operations["day_board_move_days_board_moves_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/days/board/tries": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** What a move would break */
+    post: operations["day_board_try_move_days_board_tries_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/days/calendar": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Where a calendar reads the days */
+    get: operations["days_calendar_address_days_calendar_get"];
+    put?: never;
+    /** Make a new address for calendars */
+    post: operations["days_make_address_days_calendar_post"];
+    /** End the address for calendars */
+    delete: operations["days_end_address_days_calendar_delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/days/calendar.ics": {
     parameters: {
       query?: never;
@@ -204,6 +308,23 @@ export interface paths {
     get: operations["days_calendar_days_calendar_ics_get"];
     put?: never;
     post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/days/changes": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Make a change that frees the days */
+    post: operations["days_change_days_changes_post"];
     delete?: never;
     options?: never;
     head?: never;
@@ -252,10 +373,99 @@ export interface paths {
       cookie?: never;
     };
     get?: never;
-    put?: never;
+    /** Say when it is due */
+    put: operations["days_edit_days_jobs__uuid_id__put"];
     post?: never;
     /** Take it off again */
     delete: operations["days_end_days_jobs__uuid_id__delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/days/kept": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Plans that were kept */
+    get: operations["day_board_list_kept_days_kept_get"];
+    put?: never;
+    /** Keep the plan as it stands */
+    post: operations["day_board_keep_days_kept_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/days/kept/{id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** A kept plan, and how it went */
+    get: operations["day_board_how_it_went_days_kept__uuid_id__get"];
+    put?: never;
+    post?: never;
+    /** Delete a kept plan */
+    delete: operations["day_board_delete_kept_days_kept__uuid_id__delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/days/offers": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Offers that were kept */
+    get: operations["day_offers_show_days_offers_get"];
+    put?: never;
+    /** Can that be done by then? */
+    post: operations["day_offers_ask_days_offers_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/days/offers/{id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post?: never;
+    /** Delete an offer */
+    delete: operations["day_offers_delete_days_offers__uuid_id__delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/days/offers/{id}/taken": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Put it into the days */
+    post: operations["day_offers_take_days_offers__uuid_id__taken_post"];
+    delete?: never;
     options?: never;
     head?: never;
     patch?: never;
@@ -271,7 +481,25 @@ export interface paths {
     /** Who works here */
     get: operations["days_people_days_people_get"];
     /** Say who works here */
-    put: operations["days_set_people_days_people_put"];
+    put: operations["days_give_people_days_people_put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/days/places": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Places of which there are several */
+    get: operations["days_places_days_places_get"];
+    /** Say how many there are of a place */
+    put: operations["days_give_place_days_places_put"];
     post?: never;
     delete?: never;
     options?: never;
@@ -296,6 +524,40 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/days/runs": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Put the casts of a run into the days */
+    post: operations["days_add_run_days_runs_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/days/sheet.pdf": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** A day on paper */
+    get: operations["days_sheet_days_sheet_pdf_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/days/ticks": {
     parameters: {
       query?: never;
@@ -306,7 +568,7 @@ export interface paths {
     get?: never;
     put?: never;
     /** A task was begun or is done */
-    post: operations["days_tick_days_ticks_post"];
+    post: operations["days_tick_off_days_ticks_post"];
     delete?: never;
     options?: never;
     head?: never;
@@ -1402,6 +1664,24 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/pours/{id}/finish": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The finish of a cast */
+    get: operations["finishes_show_pours__uuid_id__finish_get"];
+    /** Say what becomes of a cast */
+    put: operations["finishes_give_pours__uuid_id__finish_put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/pours/{id}/machine": {
     parameters: {
       query?: never;
@@ -1605,6 +1885,23 @@ export interface paths {
     post?: never;
     /** Take the last tick back */
     delete: operations["pours_untick_pours__uuid_id__steps_last_delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pours/{id}/trimmed": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /** Weigh a trimmed cast */
+    put: operations["finishes_weigh_pours__uuid_id__trimmed_put"];
+    post?: never;
+    delete?: never;
     options?: never;
     head?: never;
     patch?: never;
@@ -2353,6 +2650,43 @@ export interface components {
       words: string;
     };
     /**
+     * AsItWent
+     * @description A task as it was planned once, and as it went.
+     *
+     *     Parameters
+     *     ----------
+     *     title, job_title : str
+     *     planned_starts, planned_ends : datetime
+     *     starts, ends : datetime or None
+     *         None of what was not begun, or is not over.
+     *     late_s, longer_s : float or None
+     *         How much later it began, and how much longer it took. [s]
+     */
+    AsItWent: {
+      /** Ends */
+      ends: string | null;
+      /** Job Title */
+      job_title: string;
+      /** Late S */
+      late_s: number | null;
+      /** Longer S */
+      longer_s: number | null;
+      /**
+       * Planned Ends
+       * Format: date-time
+       */
+      planned_ends: string;
+      /**
+       * Planned Starts
+       * Format: date-time
+       */
+      planned_starts: string;
+      /** Starts */
+      starts: string | null;
+      /** Title */
+      title: string;
+    };
+    /**
      * AtScale
      * @description What only a person knows: the cup is on; it shall be as it is.
      */
@@ -2458,6 +2792,21 @@ export interface components {
       in_time: boolean;
     };
     /**
+     * Block
+     * @description Why paint may not go on yet; `wait_s` until it may by waiting alone, else None. [s]
+     */
+    Block: {
+      /** Id */
+      id: string;
+      /** Text */
+      text: string;
+      /**
+       * Wait S
+       * @default null
+       */
+      wait_s: number | null;
+    };
+    /**
      * BlockOfRubber
      * @description A block of rubber: in a straight box, along the outline, saved by the second.
      */
@@ -2470,6 +2819,88 @@ export interface components {
       saved_cost: string;
       /** Saved Kg */
       saved_kg: number;
+    };
+    /**
+     * Board
+     * @description The board of days.
+     */
+    Board: {
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string;
+      /**
+       * Begins
+       * Format: date-time
+       */
+      begins: string;
+      /**
+       * Ends
+       * Format: date-time
+       */
+      ends: string;
+      /** Lanes */
+      lanes: components["schemas"]["Lane"][];
+      /** Tasks */
+      tasks: components["schemas"]["BoardTask"][];
+    };
+    /**
+     * BoardAnswer
+     * @description The board of days.
+     */
+    BoardAnswer: components["schemas"]["Board"];
+    /**
+     * BoardTask
+     * @description A task on the board.
+     *
+     *     Parameters
+     *     ----------
+     *     id, title, job_title : str
+     *     starts, ends : datetime
+     *     opens, closes : datetime or None
+     *         Its window, where what it follows has one.
+     *     people : tuple of str
+     *     hands : int
+     *     begun, done, pinned, missed : bool
+     *         It was begun, is over, was put there by hand, finds its window closed.
+     *     note : str
+     */
+    BoardTask: {
+      /** Begun */
+      begun: boolean;
+      /** Closes */
+      closes: string | null;
+      /** Done */
+      done: boolean;
+      /**
+       * Ends
+       * Format: date-time
+       */
+      ends: string;
+      /** Hands */
+      hands: number;
+      /** Id */
+      id: string;
+      /** Job Title */
+      job_title: string;
+      /** Missed */
+      missed: boolean;
+      /** Note */
+      note: string;
+      /** Opens */
+      opens: string | null;
+      /** People */
+      people: string[];
+      /** Pinned */
+      pinned: boolean;
+      /**
+       * Starts
+       * Format: date-time
+       */
+      starts: string;
+      /** Title */
+      title: string;
     };
     /**
      * Bought
@@ -2485,6 +2916,41 @@ export interface components {
       /** Price */
       price: string;
     };
+    /**
+     * Break
+     * @description One thing that a task breaks where it was put.
+     *
+     *     Parameters
+     *     ----------
+     *     kind : BreakKind
+     *     text : str
+     *     by : str
+     *         The task that is in the way; empty where none is.
+     *     at : datetime or None
+     *         From when on, or until when, it would not be broken.
+     */
+    Break: {
+      /**
+       * At
+       * @default null
+       */
+      at: string | null;
+      /**
+       * By
+       * @default
+       */
+      by: string;
+      kind: components["schemas"]["BreakKind"];
+      /** Text */
+      text: string;
+    };
+    /**
+     * BreakKind
+     * @description What a task breaks where it was put.
+     * @enum {string}
+     */
+    BreakKind:
+      "past" | "too soon" | "too late" | "what follows" | "hours" | "hands" | "place" | "due";
     /**
      * BrushSchool
      * @description A way of brushing that makers swear by, as it comes out here.
@@ -2680,6 +3146,14 @@ export interface components {
       minimum_order?: number | string;
       /** Moulds */
       moulds?: components["schemas"]["MouldsWanted"][];
+    };
+    /**
+     * CalendarShape
+     * @description The path at which a calendar program reads the days; null where none was made.
+     */
+    CalendarShape: {
+      /** Path */
+      path: string | null;
     };
     /**
      * Candidate
@@ -3307,6 +3781,26 @@ export interface components {
       /** Chance */
       chance: number;
     };
+    /**
+     * ChangeAsked
+     * @description A change that frees the days, as it was offered.
+     */
+    ChangeAsked: {
+      kind: components["schemas"]["ChangeKind"];
+      /** Of */
+      of: string;
+      /**
+       * Zone
+       * @default UTC
+       */
+      zone?: string;
+    };
+    /**
+     * ChangeKind
+     * @description What may free days that collide.
+     * @enum {string}
+     */
+    ChangeKind: "a later date" | "a helper" | "a second mould" | "evenings";
     /**
      * ChangedDevice
      * @description Its name, and where it is reached.
@@ -4070,14 +4564,10 @@ export interface components {
      */
     Danger: "softens" | "boils" | "scorches" | "lights";
     /**
-     * DayJobKind
-     * @description What is put into the days.
-     * @enum {string}
-     */
-    DayJobKind: "cast" | "mould" | "own";
-    /**
      * DayJobState
      * @description What was put into the days: when it is done, and by how much that is late. [s]
+     *
+     *     `pour_id` is of a cast that was poured.
      */
     DayJobState: {
       /** Due */
@@ -4093,6 +4583,8 @@ export interface components {
       kind: string;
       /** Late S */
       late_s: number;
+      /** Pour Id */
+      pour_id: string | null;
       /** Title */
       title: string;
     };
@@ -4114,6 +4606,10 @@ export interface components {
      *     latest : datetime or None
      *         Until when it may begin, where a window closes.
      *     note : str
+     *     sheet_id, pour_id : UUID or None
+     *         Of a cast, what it is poured by, and its pour once that was begun.
+     *     pours : bool
+     *         Doing it is a pour: it is begun and done at the bench.
      */
     DayTask: {
       /** Begun */
@@ -4146,6 +4642,12 @@ export interface components {
       people: string[];
       /** Places */
       places: string[];
+      /** Pour Id */
+      pour_id: string | null;
+      /** Pours */
+      pours: boolean;
+      /** Sheet Id */
+      sheet_id: string | null;
       /**
        * Starts
        * Format: date-time
@@ -4677,6 +5179,180 @@ export interface components {
       text: string;
     };
     /**
+     * Finish
+     * @description The finish of a cast.
+     *
+     *     Parameters
+     *     ----------
+     *     pour_id : UUID
+     *     job_id : UUID or None
+     *         None where no finish was asked for.
+     *     title, resin_name : str
+     *     wish : FinishWish or None
+     *     release : str
+     *         Key of the release in the mould; empty for none.
+     *     due : datetime or None
+     *     cured_at : datetime
+     *         When it is cured through.
+     *     steps : tuple of FinishStepState
+     *     blocks : tuple of Block
+     *         What stands between it and its paint.
+     *     planned_kg : float
+     *         The whole cast. [kg]
+     *     cast_kg, trimmed_kg : float or None
+     *         As it came out, and with its openings cut. [kg]
+     *     wall_m : float or None
+     *         Even wall that weighs as much as it does, with what was cut away; an estimate. [m]
+     *     planned_wall_m : float or None
+     *         [m]
+     *     rooms : tuple of HeadRoom
+     *         Empty of what nobody wears.
+     */
+    Finish: {
+      /** Blocks */
+      blocks: components["schemas"]["Block"][];
+      /** Cast Kg */
+      cast_kg: number | null;
+      /**
+       * Cured At
+       * Format: date-time
+       */
+      cured_at: string;
+      /** Due */
+      due: string | null;
+      /** Job Id */
+      job_id: string | null;
+      /** Planned Kg */
+      planned_kg: number;
+      /** Planned Wall M */
+      planned_wall_m: number | null;
+      /**
+       * Pour Id
+       * Format: uuid
+       */
+      pour_id: string;
+      /** Release */
+      release: string;
+      /** Resin Name */
+      resin_name: string;
+      /** Rooms */
+      rooms: components["schemas"]["HeadRoom"][];
+      /** Steps */
+      steps: components["schemas"]["FinishStepState"][];
+      /** Title */
+      title: string;
+      /** Trimmed Kg */
+      trimmed_kg: number | null;
+      /** Wall M */
+      wall_m: number | null;
+      wish: components["schemas"]["FinishWish"] | null;
+    };
+    /**
+     * FinishAnswer
+     * @description The finish of a cast.
+     */
+    FinishAnswer: components["schemas"]["Finish"];
+    /**
+     * FinishBody
+     * @description What becomes of a cast, and by when.
+     */
+    FinishBody: {
+      /**
+       * Due
+       * @default null
+       */
+      due?: string | null;
+      finish: components["schemas"]["FinishWish"];
+      /**
+       * Release
+       * @default
+       */
+      release?: string;
+      /**
+       * Zone
+       * @default UTC
+       */
+      zone?: string;
+    };
+    /**
+     * FinishStep
+     * @description One step of a finish.
+     *
+     *     Parameters
+     *     ----------
+     *     id, title, tools, why, note : str
+     *     hands_s : float
+     *         [s]
+     *     from_s, until_s : float
+     *         It begins so long after the end of the step before; `until_s` may be infinite. [s]
+     *     place : str
+     *         That it takes up; empty for the bench.
+     *     not_before_s : float
+     *         From the first contact of the last coat: the cure it waits for. [s]
+     *     interruptible : bool
+     *     cautions : tuple of str
+     *         Beside the step.
+     */
+    FinishStep: {
+      /** Cautions */
+      cautions: string[];
+      /** From S */
+      from_s: number;
+      /** Hands S */
+      hands_s: number;
+      /** Id */
+      id: string;
+      /** Interruptible */
+      interruptible: boolean;
+      /** Not Before S */
+      not_before_s: number;
+      /** Note */
+      note: string;
+      /** Place */
+      place: string;
+      /** Title */
+      title: string;
+      /** Tools */
+      tools: string;
+      /** Until S */
+      until_s: number;
+      /** Why */
+      why: string;
+    };
+    /**
+     * FinishStepState
+     * @description A step of a finish, and where it stands.
+     *
+     *     Parameters
+     *     ----------
+     *     step : FinishStep
+     *     task : str
+     *         That a tick is for; of a long one its next part.
+     *     starts, ends : datetime or None
+     *         As it is planned, or was done; None where it is not planned yet.
+     *     closes : datetime or None
+     *         Until when it may begin, where a window closes.
+     *     begun, done, may_begin : bool
+     *         What it follows is over, and it is cured enough for it.
+     */
+    FinishStepState: {
+      /** Begun */
+      begun: boolean;
+      /** Closes */
+      closes: string | null;
+      /** Done */
+      done: boolean;
+      /** Ends */
+      ends: string | null;
+      /** May Begin */
+      may_begin: boolean;
+      /** Starts */
+      starts: string | null;
+      step: components["schemas"]["FinishStep"];
+      /** Task */
+      task: string;
+    };
+    /**
      * FinishWish
      * @description What becomes of a husk.
      *
@@ -4702,49 +5378,49 @@ export interface components {
        * Cut Outs
        * @default 0
        */
-      cut_outs?: number;
+      cut_outs: number;
       /**
        * Dropped
        * @default []
        */
-      dropped?: string[];
+      dropped: string[];
       /**
        * Own
        * @default []
        */
-      own?: components["schemas"]["OwnStep"][];
+      own: components["schemas"]["OwnStep"][];
       /**
        * Padding
        * @default false
        */
-      padding?: boolean;
+      padding: boolean;
       /** @default water-based */
-      paint?: components["schemas"]["Paint"];
+      paint: components["schemas"]["Paint"];
       /**
        * Polished
        * @default false
        */
-      polished?: boolean;
+      polished: boolean;
       /**
        * Skirt
        * @default false
        */
-      skirt?: boolean;
+      skirt: boolean;
       /**
        * Straps
        * @default false
        */
-      straps?: boolean;
+      straps: boolean;
       /**
        * Visor
        * @default false
        */
-      visor?: boolean;
+      visor: boolean;
       /**
        * Worn
        * @default false
        */
-      worn?: boolean;
+      worn: boolean;
     };
     /**
      * Fit
@@ -4841,6 +5517,19 @@ export interface components {
       fields: components["schemas"]["FormField"][];
     };
     /**
+     * FreedTask
+     * @description A task that was put somewhere by hand and is planned again.
+     */
+    FreedTask: {
+      /** Task */
+      task: string;
+      /**
+       * Zone
+       * @default UTC
+       */
+      zone?: string;
+    };
+    /**
      * Girth
      * @description What a tape round the piece at a height measures: it spans hollows.
      *
@@ -4918,6 +5607,16 @@ export interface components {
       heads: components["schemas"]["Head"][];
       /** Source */
       source: string;
+    };
+    /**
+     * HeadRoom
+     * @description How much room a head has all round, planned and by what the cast weighs.
+     */
+    HeadRoom: {
+      /** Head */
+      head: string;
+      planned: components["schemas"]["Fit"] | null;
+      weighed: components["schemas"]["Fit"] | null;
     };
     /**
      * HeatLimit
@@ -5029,6 +5728,43 @@ export interface components {
       weekday: number;
     };
     /**
+     * HoursOfDay
+     * @description Working hours of one day, instead of its weekday's. [h]
+     */
+    HoursOfDay: {
+      /** Closes H */
+      closes_h: number;
+      /**
+       * Day
+       * Format: date
+       */
+      day: string;
+      /**
+       * Evening H
+       * @default 0
+       */
+      evening_h?: number;
+      /** Opens H */
+      opens_h: number;
+    };
+    /**
+     * HoursOfDayShape
+     * @description Working hours of one day. [h]
+     */
+    HoursOfDayShape: {
+      /** Closes H */
+      closes_h: number;
+      /**
+       * Day
+       * Format: date
+       */
+      day: string;
+      /** Evening H */
+      evening_h: number;
+      /** Opens H */
+      opens_h: number;
+    };
+    /**
      * HoursShape
      * @description Working hours of a weekday, and until when one would go on of an evening. [h]
      */
@@ -5041,6 +5777,31 @@ export interface components {
       opens_h: number;
       /** Weekday */
       weekday: number;
+    };
+    /**
+     * HowItWent
+     * @description A kept plan beside what was done of it.
+     */
+    HowItWent: {
+      kept: components["schemas"]["KeptPlanName"];
+      /** Tasks */
+      tasks: components["schemas"]["AsItWent"][];
+    };
+    /**
+     * HowItWentAnswer
+     * @description A kept plan beside what was done of it.
+     */
+    HowItWentAnswer: components["schemas"]["HowItWent"];
+    /**
+     * InZone
+     * @description In which zone the workshop's hours are told.
+     */
+    InZone: {
+      /**
+       * Zone
+       * @default UTC
+       */
+      zone?: string;
     };
     /**
      * Input
@@ -5056,11 +5817,27 @@ export interface components {
       usual: number;
     };
     /**
+     * JobEdit
+     * @description When a job is due; null where it is not.
+     */
+    JobEdit: {
+      /**
+       * Due
+       * @default null
+       */
+      due?: string | null;
+      /**
+       * Zone
+       * @default UTC
+       */
+      zone?: string;
+    };
+    /**
      * JobKind
      * @description What a worker is asked to do.
      * @enum {string}
      */
-    JobKind: "file" | "survey" | "mould" | "coat" | "settle" | "poured" | "fit" | "learn";
+    JobKind: "file" | "survey" | "mould" | "coat" | "settle" | "poured" | "fit" | "learn" | "days";
     /**
      * JobList
      * @description Jobs that are not ended.
@@ -5118,6 +5895,47 @@ export interface components {
        */
       note?: string;
       result: components["schemas"]["DabResult"];
+    };
+    /**
+     * KeptName
+     * @description What a plan is kept under.
+     */
+    KeptName: {
+      /** Name */
+      name: string;
+    };
+    /**
+     * KeptPlanAnswer
+     * @description A plan that was kept.
+     */
+    KeptPlanAnswer: components["schemas"]["KeptPlanName"];
+    /**
+     * KeptPlanName
+     * @description A plan that was kept.
+     */
+    KeptPlanName: {
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /**
+       * Made At
+       * Format: date-time
+       */
+      made_at: string;
+      /** Name */
+      name: string;
+      /** Tasks */
+      tasks: number;
+    };
+    /**
+     * KeptPlans
+     * @description The plans that were kept, the newest first.
+     */
+    KeptPlans: {
+      /** Kept */
+      kept: components["schemas"]["KeptPlanAnswer"][];
     };
     /**
      * KitList
@@ -5291,6 +6109,53 @@ export interface components {
       thinnest_at: string;
       /** Under Target */
       under_target: number;
+    };
+    /**
+     * Lane
+     * @description A person, mould or place: when it is there, and what takes it up.
+     *
+     *     Parameters
+     *     ----------
+     *     kind : str
+     *         person, mould, place, or alone: what goes by itself.
+     *     name : str
+     *     count : int
+     *         So many of it there are.
+     *     open : tuple of LaneBlock
+     *         When a person is there; an evening is called so.
+     *     blocks : tuple of LaneBlock
+     */
+    Lane: {
+      /** Blocks */
+      blocks: components["schemas"]["LaneBlock"][];
+      /** Count */
+      count: number;
+      /** Kind */
+      kind: string;
+      /** Name */
+      name: string;
+      /** Open */
+      open: components["schemas"]["LaneBlock"][];
+    };
+    /**
+     * LaneBlock
+     * @description A stretch on a lane: a task, or what holds a mould from one task to another.
+     */
+    LaneBlock: {
+      /**
+       * Ends
+       * Format: date-time
+       */
+      ends: string;
+      /**
+       * Starts
+       * Format: date-time
+       */
+      starts: string;
+      /** Task */
+      task: string;
+      /** Title */
+      title: string;
     };
     /**
      * Largest
@@ -5946,6 +6811,51 @@ export interface components {
       mould_id: string;
     };
     /**
+     * MoveAnswer
+     * @description Where a task was put, and what that breaks.
+     */
+    MoveAnswer: components["schemas"]["MoveTried"];
+    /**
+     * MoveTried
+     * @description Where a task was put, and what that breaks while everything else stays.
+     */
+    MoveTried: {
+      /** Breaks */
+      breaks: components["schemas"]["Break"][];
+      /**
+       * Ends
+       * Format: date-time
+       */
+      ends: string;
+      /** People */
+      people: string[];
+      /**
+       * Starts
+       * Format: date-time
+       */
+      starts: string;
+      /** Task */
+      task: string;
+    };
+    /**
+     * MovedTask
+     * @description Where a task is put, and to whom it is given; to nobody else where no name is said.
+     */
+    MovedTask: {
+      /**
+       * Person
+       * @default
+       */
+      person?: string;
+      /**
+       * Starts
+       * Format: date-time
+       */
+      starts: string;
+      /** Task */
+      task: string;
+    };
+    /**
      * NarrowPlace
      * @description A place narrower than twice the wall.
      *
@@ -6017,10 +6927,10 @@ export interface components {
       second_id: string;
     };
     /**
-     * NewDayJob
+     * NewDayJobBody
      * @description A cast, a mould or a task of one's own, to be put into the days.
      */
-    NewDayJob: {
+    NewDayJobBody: {
       /**
        * Due
        * @default null
@@ -6038,7 +6948,8 @@ export interface components {
        * @default false
        */
       interruptible?: boolean;
-      kind: components["schemas"]["DayJobKind"];
+      /** Kind */
+      kind: string;
       /**
        * Minutes
        * @default 60
@@ -6402,6 +7313,220 @@ export interface components {
       offcuts_kg: number | null;
     };
     /**
+     * Offer
+     * @description An offer as it was kept.
+     */
+    Offer: {
+      answer: components["schemas"]["OfferAnswer"];
+      asked: components["schemas"]["OfferRequest"];
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /**
+       * Made At
+       * Format: date-time
+       */
+      made_at: string;
+      /**
+       * Sheet Id
+       * Format: uuid
+       */
+      sheet_id: string;
+      /** Sheet Name */
+      sheet_name: string;
+      /** Taken At */
+      taken_at: string | null;
+      /** Title */
+      title: string;
+    };
+    /**
+     * OfferAnswer
+     * @description What the days, the shelf and the rates say.
+     *
+     *     Parameters
+     *     ----------
+     *     at : datetime
+     *     ways : tuple of OfferWay
+     *         As things are, then with another mould where that was needed.
+     *     buy : tuple of ToBuy
+     *     from_stock : int
+     *         Casts for which the resin is here.
+     */
+    OfferAnswer: {
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string;
+      /** Buy */
+      buy: components["schemas"]["ToBuy"][];
+      /** From Stock */
+      from_stock: number;
+      /** Ways */
+      ways: components["schemas"]["OfferWay"][];
+    };
+    /**
+     * OfferList
+     * @description The offers, the newest first.
+     */
+    OfferList: {
+      /** Offers */
+      offers: components["schemas"]["OfferShape"][];
+    };
+    /**
+     * OfferQuestion
+     * @description So many casts by a day; what becomes of them, and what is put on top of their cost.
+     */
+    OfferQuestion: {
+      /** Casts */
+      casts: number;
+      /**
+       * Delivery Days
+       * @default 3
+       */
+      delivery_days?: number;
+      /**
+       * Due
+       * Format: date-time
+       */
+      due: string;
+      /** @default null */
+      finish?: components["schemas"]["FinishWish"] | null;
+      /**
+       * Margin
+       * @default 0.3
+       */
+      margin?: number;
+      /**
+       * Mould Id
+       * @default null
+       */
+      mould_id?: string | null;
+      /**
+       * Release
+       * @default
+       */
+      release?: string;
+      /**
+       * Sheet Id
+       * Format: uuid
+       */
+      sheet_id: string;
+      /** Title */
+      title: string;
+      /**
+       * Zone
+       * @default UTC
+       */
+      zone?: string;
+    };
+    /**
+     * OfferRequest
+     * @description What somebody asks for.
+     *
+     *     Parameters
+     *     ----------
+     *     casts : int
+     *     due : datetime
+     *     mould_id : UUID or None
+     *     finish : FinishWish or None
+     *     release : str
+     *     margin : float
+     *         On top of what it costs. [1]
+     *     delivery_days : int
+     *         Until resin that is ordered now is there.
+     */
+    OfferRequest: {
+      /** Casts */
+      casts: number;
+      /**
+       * Delivery Days
+       * @default 3
+       */
+      delivery_days: number;
+      /**
+       * Due
+       * Format: date-time
+       */
+      due: string;
+      /** @default null */
+      finish: components["schemas"]["FinishWish"] | null;
+      /**
+       * Margin
+       * @default 0.3
+       */
+      margin: number;
+      /**
+       * Mould Id
+       * @default null
+       */
+      mould_id: string | null;
+      /**
+       * Release
+       * @default
+       */
+      release: string;
+    };
+    /**
+     * OfferShape
+     * @description An offer as it was kept.
+     */
+    OfferShape: components["schemas"]["Offer"];
+    /**
+     * OfferTaken
+     * @description An offer that is put into the days, with another mould or without.
+     */
+    OfferTaken: {
+      /**
+       * Second Mould
+       * @default false
+       */
+      second_mould?: boolean;
+      /**
+       * Zone
+       * @default UTC
+       */
+      zone?: string;
+    };
+    /**
+     * OfferWay
+     * @description One way to do it.
+     *
+     *     Parameters
+     *     ----------
+     *     second_mould : bool
+     *         With another mould, which is built first.
+     *     ends : datetime or None
+     *         An estimate: a longer look may find a sooner end. None where it does not fit.
+     *     in_time : int
+     *         Casts that are done by the day.
+     *     hands_s : float
+     *         Work, of all pairs of hands. [s]
+     *     evenings : int
+     *     lines : tuple of PriceLine
+     *     price, each : Decimal
+     */
+    OfferWay: {
+      /** Each */
+      each: string;
+      /** Ends */
+      ends: string | null;
+      /** Evenings */
+      evenings: number;
+      /** Hands S */
+      hands_s: number;
+      /** In Time */
+      in_time: number;
+      /** Lines */
+      lines: components["schemas"]["PriceLine"][];
+      /** Price */
+      price: string;
+      /** Second Mould */
+      second_mould: boolean;
+    };
+    /**
      * OnDevice
      * @description Which device is used for a pour.
      */
@@ -6524,7 +7649,7 @@ export interface components {
        * Wait S
        * @default 0
        */
-      wait_s?: number;
+      wait_s: number;
     };
     /**
      * Paint
@@ -6856,15 +7981,37 @@ export interface components {
       pours: string[];
     };
     /**
-     * PlanAgain
-     * @description In which zone the workshop's hours are told.
+     * PlaceGiven
+     * @description How many there are of a place.
      */
-    PlanAgain: {
+    PlaceGiven: {
+      /** Count */
+      count: number;
+      /** Name */
+      name: string;
       /**
        * Zone
        * @default UTC
        */
       zone?: string;
+    };
+    /**
+     * PlaceShape
+     * @description A place of which there are several.
+     */
+    PlaceShape: {
+      /** Count */
+      count: number;
+      /** Name */
+      name: string;
+    };
+    /**
+     * PlacesShape
+     * @description The places of which there are several.
+     */
+    PlacesShape: {
+      /** Places */
+      places: components["schemas"]["PlaceShape"][];
     };
     /**
      * PlanAnswer
@@ -7265,6 +8412,16 @@ export interface components {
       parts_b: number;
       /** Tint Kg */
       tint_kg: number;
+    };
+    /**
+     * PriceLine
+     * @description One line of a price; the lines add up to its sum.
+     */
+    PriceLine: {
+      /** Amount */
+      amount: string;
+      /** Text */
+      text: string;
     };
     /**
      * Problem
@@ -7806,6 +8963,29 @@ export interface components {
       /** Remedy */
       remedy: string;
       severity: components["schemas"]["Verdict"];
+    };
+    /**
+     * RunInDays
+     * @description A run of which the casts that are still wanted are put into the days.
+     */
+    RunInDays: {
+      /** @default null */
+      finish?: components["schemas"]["FinishWish"] | null;
+      /**
+       * Release
+       * @default
+       */
+      release?: string;
+      /**
+       * Run Id
+       * Format: uuid
+       */
+      run_id: string;
+      /**
+       * Zone
+       * @default UTC
+       */
+      zone?: string;
     };
     /**
      * RunShape
@@ -8718,6 +9898,22 @@ export interface components {
       done: boolean;
     };
     /**
+     * ToBuy
+     * @description What has to be bought of a material. [kg]
+     */
+    ToBuy: {
+      /** Cost */
+      cost: string;
+      /** Kits */
+      kits: string[];
+      /** Name */
+      name: string;
+      /** Need Kg */
+      need_kg: number;
+      /** There Kg */
+      there_kg: number;
+    };
+    /**
      * Today
      * @description What is to be done now, what comes next, what goes by itself.
      *
@@ -8731,6 +9927,10 @@ export interface components {
      *         For hands now; going on by itself; all that follows, the next first.
      *     following : DayTask or None
      *         The next that needs hands.
+     *     meanwhile : tuple of DayTask
+     *         What may be begun now and is over, or can be put down, before hands are needed next.
+     *     ready_at : datetime or None
+     *         When the first is there again who works here; None while somebody is.
      *     missed : tuple of str
      *         What finds its window closed.
      *     moves : tuple of TaskMoved
@@ -8749,6 +9949,8 @@ export interface components {
       following: components["schemas"]["DayTask"] | null;
       /** Jobs */
       jobs: components["schemas"]["DayJobState"][];
+      /** Meanwhile */
+      meanwhile: components["schemas"]["DayTask"][];
       /** Missed */
       missed: string[];
       /** Moves */
@@ -8757,6 +9959,8 @@ export interface components {
       now: components["schemas"]["DayTask"][];
       /** Planned */
       planned: boolean;
+      /** Ready At */
+      ready_at: string | null;
       /** Setting */
       setting: components["schemas"]["DayTask"][];
       standing: components["schemas"]["PlanStatus"];
@@ -8861,6 +10065,14 @@ export interface components {
       under_target: number | null;
       /** Words */
       words: string;
+    };
+    /**
+     * TrimmedBody
+     * @description What a cast weighs with its openings cut; null takes it back. [kg]
+     */
+    TrimmedBody: {
+      /** Trimmed Kg */
+      trimmed_kg: number | null;
     };
     /**
      * TurningBody
@@ -9033,6 +10245,15 @@ export interface components {
     /**
      * WayOut
      * @description A change with which nothing is late, and when all is done then.
+     *
+     *     Parameters
+     *     ----------
+     *     kind : str
+     *     of : str
+     *         The job, person, day or place that is changed.
+     *     text : str
+     *     ends : datetime
+     *     evenings : int
      */
     WayOut: {
       /**
@@ -9044,6 +10265,8 @@ export interface components {
       evenings: number;
       /** Kind */
       kind: string;
+      /** Of */
+      of: string;
       /** Text */
       text: string;
     };
@@ -9064,6 +10287,8 @@ export interface components {
     WorkerGiven: {
       /** Days Off */
       days_off?: string[];
+      /** Extra */
+      extra?: components["schemas"]["HoursOfDay"][];
       /** Hours */
       hours: components["schemas"]["HoursGiven"][];
       /** Name */
@@ -9083,6 +10308,8 @@ export interface components {
     WorkerShape: {
       /** Days Off */
       days_off: string[];
+      /** Extra */
+      extra: components["schemas"]["HoursOfDayShape"][];
       /** Hours */
       hours: components["schemas"]["HoursShape"][];
       /** Name */
@@ -9241,6 +10468,34 @@ export interface operations {
       413: components["responses"]["RequestEntityTooLarge"];
       414: components["responses"]["RequestUriTooLong"];
       415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  days_feed_calendar__secret__ics_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        secret: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "text/calendar": string;
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
       503: components["responses"]["ServiceUnavailable"];
@@ -9646,6 +10901,232 @@ export interface operations {
       503: components["responses"]["ServiceUnavailable"];
     };
   };
+  day_board_show_days_board_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["BoardAnswer"];
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  day_board_free_days_board_freed_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["FreedTask"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["BoardAnswer"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  day_board_move_days_board_moves_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["MovedTask"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["BoardAnswer"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  day_board_try_move_days_board_tries_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["MovedTask"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["MoveAnswer"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  days_calendar_address_days_calendar_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CalendarShape"];
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  days_make_address_days_calendar_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CalendarShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  days_end_address_days_calendar_delete: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CalendarShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
   days_calendar_days_calendar_ics_get: {
     parameters: {
       query?: never;
@@ -9675,6 +11156,40 @@ export interface operations {
           "application/json": components["schemas"]["Problem"][];
         };
       };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  days_change_days_changes_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["ChangeAsked"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["TodayAnswer"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -9719,12 +11234,48 @@ export interface operations {
     };
     requestBody: {
       content: {
-        "application/json": components["schemas"]["NewDayJob"];
+        "application/json": components["schemas"]["NewDayJobBody"];
       };
     };
     responses: {
       /** @description Created */
       201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["TodayAnswer"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  days_edit_days_jobs__uuid_id__put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["JobEdit"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
         headers: {
           [name: string]: unknown;
         };
@@ -9776,6 +11327,266 @@ export interface operations {
       503: components["responses"]["ServiceUnavailable"];
     };
   };
+  day_board_list_kept_days_kept_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["KeptPlans"];
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  day_board_keep_days_kept_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["KeptName"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["KeptPlanAnswer"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  day_board_how_it_went_days_kept__uuid_id__get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["HowItWentAnswer"];
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  day_board_delete_kept_days_kept__uuid_id__delete: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Deleted"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  day_offers_show_days_offers_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["OfferList"];
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  day_offers_ask_days_offers_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["OfferQuestion"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["OfferShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  day_offers_delete_days_offers__uuid_id__delete: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Deleted"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  day_offers_take_days_offers__uuid_id__taken_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["OfferTaken"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["OfferShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
   days_people_days_people_get: {
     parameters: {
       query?: never;
@@ -9808,7 +11619,7 @@ export interface operations {
       503: components["responses"]["ServiceUnavailable"];
     };
   };
-  days_set_people_days_people_put: {
+  days_give_people_days_people_put: {
     parameters: {
       query?: never;
       header?: never;
@@ -9842,7 +11653,39 @@ export interface operations {
       503: components["responses"]["ServiceUnavailable"];
     };
   };
-  days_plan_days_plan_post: {
+  days_places_days_places_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PlacesShape"];
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  days_give_place_days_places_put: {
     parameters: {
       query?: never;
       header?: never;
@@ -9851,7 +11694,7 @@ export interface operations {
     };
     requestBody: {
       content: {
-        "application/json": components["schemas"]["PlanAgain"];
+        "application/json": components["schemas"]["PlaceGiven"];
       };
     };
     responses: {
@@ -9876,7 +11719,104 @@ export interface operations {
       503: components["responses"]["ServiceUnavailable"];
     };
   };
-  days_tick_days_ticks_post: {
+  days_plan_days_plan_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["InZone"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["TodayAnswer"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  days_add_run_days_runs_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["RunInDays"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["TodayAnswer"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  days_sheet_days_sheet_pdf_get: {
+    parameters: {
+      query?: {
+        day?: string | null;
+        zone?: string;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/pdf": string;
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  days_tick_off_days_ticks_post: {
     parameters: {
       query?: never;
       header?: never;
@@ -12538,6 +14478,70 @@ export interface operations {
       503: components["responses"]["ServiceUnavailable"];
     };
   };
+  finishes_show_pours__uuid_id__finish_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["FinishAnswer"];
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  finishes_give_pours__uuid_id__finish_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["FinishBody"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["FinishAnswer"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
   devices_turn_pours__uuid_id__machine_put: {
     parameters: {
       query?: never;
@@ -13064,6 +15068,42 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["PourShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  finishes_weigh_pours__uuid_id__trimmed_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["TrimmedBody"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["FinishAnswer"];
         };
       };
       400: components["responses"]["BadRequest"];

@@ -23,7 +23,8 @@ from mildhusk.core.geometry.survey_options import SurveyWish
 from mildhusk.core.learning.readings import ReadBy, WallReading
 from mildhusk.core.pouring.steps import PourStep
 from mildhusk.demo.shapes import bust_stl, half_mask_stl, helmet_stl
-from mildhusk.services.days import NewDayJob, add_job, plan_days_here
+from mildhusk.services.days.jobs import NewDayJob, add_job
+from mildhusk.services.days.planning import plan_days_here
 from mildhusk.services.faults import add_fault, change_fault, mend_sheet
 from mildhusk.services.files import keep_file, read_facts, write_facts
 from mildhusk.services.lots import add_lot

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from mildhusk.core.errors import HuskError, InputError
 from mildhusk.core.progress import Tell
 from mildhusk.services import jobs
+from mildhusk.services.days.planning import DaysTask
 from mildhusk.services.errors import StoppedError
 from mildhusk.services.files import FileTask
 from mildhusk.services.learning import LearnTask
@@ -26,7 +27,17 @@ from mildhusk.store.database import Sessions
 from mildhusk.store.tables import Job, JobKind
 
 _log = structlog.get_logger()
-_Task = FileTask | SurveyTask | StudyTask | CoatTask | SettleTask | PouredTask | FitTask | LearnTask
+_Task = (
+    FileTask
+    | SurveyTask
+    | StudyTask
+    | CoatTask
+    | SettleTask
+    | PouredTask
+    | FitTask
+    | LearnTask
+    | DaysTask
+)
 _TASKS: dict[JobKind, type[_Task]] = {
     JobKind.FILE: FileTask,
     JobKind.SURVEY: SurveyTask,
@@ -36,6 +47,7 @@ _TASKS: dict[JobKind, type[_Task]] = {
     JobKind.POURED: PouredTask,
     JobKind.FIT: FitTask,
     JobKind.LEARN: LearnTask,
+    JobKind.DAYS: DaysTask,
 }
 MOST_ATTEMPTS = 3
 # Progress is written down this often at most.

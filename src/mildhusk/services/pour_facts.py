@@ -1,5 +1,6 @@
 """What the row of a pour says, as the core's values."""
 
+from datetime import datetime
 from decimal import Decimal
 
 from mildhusk.core.casting.pour_plan import PourPlan
@@ -39,6 +40,12 @@ def whole_cast_kg(pour: Pour) -> float | None:
     """Return what came out, with what was cut away before it was weighed; None of no cast. [kg]"""
     cast_kg = kilograms(pour.cast_g)
     return None if cast_kg is None else cast_kg + (kilograms(pour.offcuts_g) or 0.0)
+
+
+def last_contact(pour: Pour) -> datetime:
+    """Return when A met B for the last coat that was mixed; the start where none was."""
+    mixed = [coat.mixed_at for coat in pour.coats if coat.mixed_at is not None]
+    return max(mixed, default=pour.created_at)
 
 
 def kilograms(grams: Decimal | None) -> float | None:

@@ -30,6 +30,7 @@ from mildhusk.core.pouring.steps import (
     next_step,
 )
 from mildhusk.services.casts import mould_for, note_cast, usual_mould
+from mildhusk.services.days.bench import pour_began, pour_ended, pour_went_on
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.learning import learn_soon, unlearn
 from mildhusk.services.lots import draw, put_back
@@ -106,6 +107,8 @@ def start_pour(transaction: Transaction, sheet_id: UUID, mould_id: UUID | None =
         coats=[PouredCoat(number=coat.number) for coat in plan.coats],
     )
     transaction.session.add(pour)
+    transaction.session.flush()
+    pour_began(transaction, pour)
     return _changed(transaction, pour, Press())
 
 
@@ -293,6 +296,8 @@ def record_step(
         row.room_k = room_here(transaction) or row.room_k
     setattr(row, _DONE_COLUMN[step], moment)
     unlearn(pour)
+    transaction.session.flush()
+    pour_went_on(transaction, pour)
     return _changed(transaction, pour, press)
 
 
@@ -345,6 +350,8 @@ def take_back_step(
         row.a_g = row.b_g = None
         put_back(transaction, pour.id, last.coat)
     unlearn(pour)
+    transaction.session.flush()
+    pour_went_on(transaction, pour)
     return _changed(transaction, pour, press)
 
 
@@ -379,6 +386,8 @@ def close_pour(transaction: Transaction, key: UUID, press: Press, ending: Ending
     note_cast(transaction, pour)
     unlearn(pour)
     learn_soon(transaction, pour)
+    transaction.session.flush()
+    pour_ended(transaction, pour)
     return _changed(transaction, pour, press)
 
 

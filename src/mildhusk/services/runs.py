@@ -6,7 +6,7 @@ from datetime import date, timedelta
 from math import ceil
 from uuid import UUID
 
-from sqlalchemy import ColumnElement, select
+from sqlalchemy import ColumnElement, select, update
 
 from mildhusk.core.errors import InputError
 from mildhusk.core.mould.lasting import SURE, MouldInUse, rotation
@@ -19,6 +19,7 @@ from mildhusk.services.transaction import Transaction
 from mildhusk.store.tables import (
     CastRun,
     CastSheetRow,
+    DayJob,
     MouldEventKind,
     MouldRow,
     Pour,
@@ -140,7 +141,8 @@ def end_run(transaction: Transaction, key: UUID, *, ended: bool) -> CastRun:
 
 
 def delete_run(transaction: Transaction, key: UUID) -> None:
-    """Delete a run; its casts stay in the log."""
+    """Delete a run; its casts stay in the log, and those to come in the days."""
+    transaction.session.execute(update(DayJob).where(DayJob.run_id == key).values(run_id=None))
     transaction.session.delete(transaction.find(CastRun, key, "run", lock=True))
     transaction.session.flush()
 

@@ -40,6 +40,7 @@ from mildhusk.store.tables import (
     CastSheetRow,
     CoatRunRow,
     DayJob,
+    DayOffer,
     Material,
     Piece,
     PieceSource,
@@ -396,6 +397,8 @@ def delete_sheet(transaction: Transaction, key: UUID) -> None:
         raise ConflictError("This cast sheet was poured and is part of the log; it stays.")
     if transaction.count(CastRun, CastRun.sheet_id == key):
         raise ConflictError("A run is cast by this sheet; delete the run first.")
+    if transaction.count(DayOffer, DayOffer.sheet_id == key):
+        raise ConflictError("An offer stands on this cast sheet; delete the offer first.")
     if transaction.count(DayJob, DayJob.sheet_id == key):
         raise ConflictError("The days have a cast by this sheet; take it off them first.")
     transaction.session.delete(row)

@@ -71,7 +71,7 @@ def equipment_of(workshop: Workshop) -> Equipment:
 
 def set_equipment(transaction: Transaction, equipment: Equipment) -> Workshop:
     """Keep what the workshop works with."""
-    workshop = _locked(transaction)
+    workshop = locked_workshop(transaction)
     workshop.equipment = EQUIPMENT.write(equipment)
     transaction.session.flush()
     return workshop
@@ -83,13 +83,14 @@ def set_hour_rate(transaction: Transaction, rate: Decimal) -> Workshop:
         raise ConditionError(
             f"An hour of work costs 0 to {DEAREST_HOUR:,}; give its rate.", "hour_rate"
         )
-    workshop = _locked(transaction)
+    workshop = locked_workshop(transaction)
     workshop.hour_rate = rate
     transaction.session.flush()
     return workshop
 
 
-def _locked(transaction: Transaction) -> Workshop:
+def locked_workshop(transaction: Transaction) -> Workshop:
+    """Return the workshop, locked until the transaction ends."""
     return transaction.session.get_one(
         Workshop, transaction.workshop_id, with_for_update=True, populate_existing=True
     )

@@ -29,7 +29,11 @@ NOTE_LENGTH = 4000
 
 
 class Workshop(Base):
-    """Whose rows they are; there is one for now. `equipment` is what it works with, if said."""
+    """Whose rows they are; there is one for now.
+
+    `equipment` is what it works with, if said; `day_places` of which places there are several;
+    `calendar_secret` in the address at which a calendar program reads the days.
+    """
 
     __tablename__ = "workshop"
 
@@ -38,6 +42,8 @@ class Workshop(Base):
     currency: Mapped[str] = mapped_column(String(3))
     hour_rate: Mapped[Decimal | None] = mapped_column(Numeric(7, 2))
     equipment: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+    day_places: Mapped[dict[str, int]] = mapped_column(JSONB, default=dict)
+    calendar_secret: Mapped[str | None] = mapped_column(String(64))
 
 
 class MeshFile(Base):
@@ -89,9 +95,10 @@ class JobKind(StrEnum):
     POURED = "poured"
     FIT = "fit"
     LEARN = "learn"
+    DAYS = "days"
 
 
-SHORT_JOBS = (JobKind.FILE, JobKind.SURVEY, JobKind.MOULD, JobKind.LEARN)
+SHORT_JOBS = (JobKind.FILE, JobKind.SURVEY, JobKind.MOULD, JobKind.LEARN, JobKind.DAYS)
 """Seconds each: somebody waits for them, and they wait for no simulation."""
 
 
@@ -352,7 +359,8 @@ class PourStatus(StrEnum):
 class Pour(Owned):
     """One cast as it was poured, beside the plan it followed, frozen at its start.
 
-    `offcuts_g` was cut away before the cast was weighed. `lesson` is what it teaches, None until
+    `offcuts_g` was cut away before the cast was weighed; `trimmed_g` is what it weighs when its
+    openings are cut. `lesson` is what it teaches, None until
     that is asked for after a change; `viscosity` what its readings were fitted by.
     """
 
@@ -377,6 +385,7 @@ class Pour(Owned):
     closed_at: Mapped[datetime | None]
     cast_g: Mapped[Decimal | None] = mapped_column(Grams)
     offcuts_g: Mapped[Decimal | None] = mapped_column(Grams)
+    trimmed_g: Mapped[Decimal | None] = mapped_column(Grams)
     note: Mapped[str] = mapped_column(String(NOTE_LENGTH))
     lesson: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
     viscosity: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
@@ -492,6 +501,8 @@ class DayJobKind(StrEnum):
     CAST = "cast"
     MOULD = "mould"
     OWN = "own"
+    FINISH = "finish"
+    """Of a cast that is out already."""
 
 
 class PersonRow(Owned):
@@ -505,10 +516,14 @@ class PersonRow(Owned):
     week: Mapped[dict[str, Any]] = mapped_column(JSONB)
     skills: Mapped[list[str]] = mapped_column(JSONB)
     days_off: Mapped[list[str]] = mapped_column(JSONB)
+    extra: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
 
 
 class DayJob(Owned):
-    """A cast, a mould or a task of one's own that is to be done; `asked` is how."""
+    """A cast, a mould, a finish or a task of one's own that is to be done; `asked` is how.
+
+    A cast is tied to its pour when that begins; `spoilt` counts those that came to nothing.
+    """
 
     __tablename__ = "day_job"
 
@@ -519,6 +534,9 @@ class DayJob(Owned):
     asked: Mapped[dict[str, Any]] = mapped_column(JSONB)
     due: Mapped[datetime | None]
     ended_at: Mapped[datetime | None]
+    pour_id: Mapped[UUID | None] = mapped_column(ForeignKey("pour.id"), index=True)
+    run_id: Mapped[UUID | None] = mapped_column(ForeignKey("cast_run.id"), index=True)
+    spoilt: Mapped[int] = mapped_column(default=0)
 
 
 class DayPlan(Base):
@@ -533,7 +551,7 @@ class DayPlan(Base):
 
 
 class DayTick(Owned):
-    """A task of the days that was begun, and when it was done."""
+    """A task of the days that was begun, and when it was done or is expected to be."""
 
     __tablename__ = "day_tick"
     __table_args__ = (UniqueConstraint("workshop_id", "task"),)
@@ -541,7 +559,29 @@ class DayTick(Owned):
     task: Mapped[str] = mapped_column(String(200))
     starts: Mapped[datetime]
     ends: Mapped[datetime | None]
+    expected: Mapped[datetime | None]
     people: Mapped[list[str]] = mapped_column(JSONB)
+
+
+class KeptDayPlanRow(Owned):
+    """A plan of the days as it stood once, to be compared with how they went."""
+
+    __tablename__ = "kept_day_plan"
+
+    name: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    tasks: Mapped[list[dict[str, Any]]] = mapped_column(JSONB)
+
+
+class DayOffer(Owned):
+    """So many casts by a day, as it was asked, and what was answered."""
+
+    __tablename__ = "day_offer"
+
+    sheet_id: Mapped[UUID] = mapped_column(ForeignKey("cast_sheet.id"), index=True)
+    title: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    asked: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    answer: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    taken_at: Mapped[datetime | None]
 
 
 class PouredCoat(Base):

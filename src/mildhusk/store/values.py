@@ -1,6 +1,7 @@
 """Which values of the core are kept as JSON, and how what earlier releases kept is read."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from datetime import datetime
 from typing import Any
 
 from mildhusk.core.casting.plan import ChargeEstimate, SheetWall
@@ -83,10 +84,19 @@ class DayJobRequest:
 
 @dataclass(frozen=True, slots=True)
 class KeptDayPlan:
-    """When everything is done, without the tasks themselves, and what moved when it was made."""
+    """When everything is done, without the tasks themselves, and what moved when it was made.
+
+    Parameters
+    ----------
+    plan : Plan
+    moves : tuple of Move
+    pins : dict of str to datetime
+        Tasks that were put somewhere by hand, and before when they do not begin since.
+    """
 
     plan: Plan
     moves: tuple[Move, ...] = ()
+    pins: dict[str, datetime] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

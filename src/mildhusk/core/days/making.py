@@ -3,7 +3,7 @@
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from mildhusk.core.casting.plan import CastSheet
 from mildhusk.core.constants import CAST_FINISH_H, CAST_SETUP_H
@@ -114,16 +114,52 @@ def _finish_task(job: str, step: FinishStep, before: Task, roll: Task, times: Ca
     cured_s = step.not_before_s - (times.rolled_s - times.last_coat_s)
     if cured_s > 0.0:
         after.append(After(roll.id, cured_s))
+    return _step_task(job, step, tuple(after))
+
+
+def _step_task(job: str, step: FinishStep, after: tuple[After, ...]) -> Task:
     return Task(
         f"{job}: {step.id}",
         step.title,
         job,
         step.hands_s,
         places=(step.place,) if step.place else (),
-        after=tuple(after),
+        after=after,
         interruptible=step.interruptible,
         note=" ".join(one for one in (step.note, step.why) if one),
     )
+
+
+def finish_tasks(
+    job: str,
+    finish: Sequence[FinishStep],
+    last_contact: datetime,
+    *,
+    due: datetime | None = None,
+) -> tuple[Task, ...]:
+    """Return the tasks of the finish of a husk that is out already.
+
+    Parameters
+    ----------
+    job : str
+    finish : sequence of FinishStep
+    last_contact : datetime
+        First contact of its last coat, from which its cure is counted.
+    due : datetime or None
+        For the whole of it.
+
+    Returns
+    -------
+    tuple of Task
+    """
+    tasks: list[Task] = []
+    for step in finish:
+        after = (After(tasks[-1].id, step.from_s, step.until_s),) if tasks else ()
+        cured = last_contact + timedelta(seconds=step.not_before_s)
+        tasks.append(replace(_step_task(job, step, after), not_before=cured))
+    if tasks and due is not None:
+        tasks[-1] = replace(tasks[-1], due=due)
+    return tuple(tasks)
 
 
 def mould_tasks(

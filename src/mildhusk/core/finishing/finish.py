@@ -189,9 +189,10 @@ def finish_of(husk: Husk, wish: FinishWish) -> tuple[FinishStep, ...]:
             continue
         steps.append(_step(one, husk, wish, flags, wait_s))
         wait_s = one.get("wait_min", 0.0) * _MINUTE
-        for own in (own for own in wish.own if own.after == one["id"]):
-            steps.append(_own(own, len(steps), wait_s))
-            wait_s = own.wait_s
+        for number, own in enumerate(wish.own, start=1):
+            if own.after == one["id"]:
+                steps.append(_own(own, number, wait_s))
+                wait_s = own.wait_s
     known = {one.id for one in steps}
     for own in wish.own:
         if own.after not in known:
