@@ -49,7 +49,7 @@ def test_lanes_are_people_moulds_and_places_and_windows_are_drawn(client, sheet,
     assert [(one["starts"], one["ends"]) for one in held] == [(roll["starts"], out["ends"])]
     booth = lanes["place", "spray booth"]["blocks"]
     assert {one["title"] for one in booth} >= {"Prime it thin", "First coat of colour"}
-    assert lanes["alone", "by itself"]["blocks"][0]["title"] == "It cures in the mould"
+    assert lanes["alone", "sets, dries"]["blocks"][0]["title"] == "It cures in the mould"
     hours = lanes["person", "You"]["open"]
     assert all(8 <= at(one["starts"]).hour < at(one["ends"]).hour <= 19 for one in hours)
     # A second coat of solvent paint goes on 15 to 60 min after the first, or never.

@@ -136,3 +136,11 @@ def test_a_sheet_with_an_offer_stays(client, ask, sheet):
     assert_problem(client.delete(address), 409, "An offer stands on this cast sheet")
     client.delete(f"{API}/days/offers/{offer['id']}")
     assert client.delete(address).status_code == 200
+
+
+def test_without_a_mould_or_its_study_another_one_is_not_tried_and_that_is_said(client, ask, lot):
+    lot(50_000)
+    told = ask(casts=8, days=1, mould_id=None).json["answer"]
+    assert len(told["ways"]) == 1
+    assert told["untried"].startswith("Say in which mould")
+    assert ask(casts=1, days=20, mould_id=None).json["answer"]["untried"] == ""

@@ -61,7 +61,8 @@ def done(client, clock, told, *names):
 
 
 def test_no_finish_is_asked_for_at_first_and_none_of_what_is_still_poured(client, cast, sheet):
-    told = client.get(f"{API}/pours/{cast['id']}/finish").json
+    answer = client.get(f"{API}/pours/{cast['id']}/finish")
+    told = answer.json
     assert (told["job_id"], told["steps"], told["wish"], told["blocks"]) == (None, [], None, [])
     open_one = client.post(f"{API}/pours", json={"sheet_id": sheet["id"]}).json
     assert_problem(client.get(f"{API}/pours/{open_one['id']}/finish"), 409, "No cast came")
@@ -70,7 +71,10 @@ def test_no_finish_is_asked_for_at_first_and_none_of_what_is_still_poured(client
 def test_its_steps_are_in_the_days_and_paint_waits_for_the_cure(client, clock, cast, finish):
     """A solvent primer waits for the full cure of the data sheet (common practice, no source)."""
     told = finish()
+    # No browser reads an infinite number: what has no window says so.
+    assert "Infinity" not in client.get(f"{API}/pours/{cast['id']}/finish").text
     found = steps(told)
+    assert (found["wash"]["step"]["until_s"], found["wash"]["closes"]) == (None, None)
     assert [key for key in found if key in ("wash", "cut-outs", "sand", "primer", "try-on")] == [
         "wash", "cut-outs", "sand", "primer", "try-on"
     ]  # fmt: skip

@@ -85,3 +85,23 @@ def test_what_is_planned_already_stays_and_the_order_goes_round_it():
 def test_what_does_not_fit_into_the_days_says_so():
     found = answer_to(empty(days=1), Plan(PlanStatus.GOOD), order(9, 240))
     assert (found.ends, found.in_time) == (None, 0)
+
+
+def test_many_casts_in_one_mould_go_round_what_is_planned():
+    """Twelve that each leave the mould before the next goes in; put one by one they all fit."""
+    busy = replace(empty(days=20), tasks=(Task("sand", "Sand", "sand", 8 * 3600.0),))
+    plan = plan_days(busy)
+    found = answer_to(busy, plan, order(12, 480), kept=Kept({}, {}, EIGHT))
+    assert found.in_time == 12
+    assert found.ends >= EIGHT + timedelta(seconds=12 * one_cast_s())
+
+
+def test_evenings_are_given_up_only_where_that_brings_more_in_time():
+    """Six casts fit into two days without evenings; by the first night only with them."""
+    late = replace(ADA, week={day: Hours(8.0, 18.0, 23.0) for day in range(7)})
+    days = Days((), (late,), EIGHT, days=6)
+    calm = answer_to(days, Plan(PlanStatus.GOOD), order(6, 100))
+    assert (calm.in_time, calm.evenings) == (6, 0)
+    fits = int(10 * 3600 // one_cast_s())
+    pressed = answer_to(days, Plan(PlanStatus.GOOD), order(fits + 1, 14.9))
+    assert (pressed.in_time, pressed.evenings) == (fits + 1, 1)

@@ -5284,7 +5284,8 @@ export interface components {
      *     hands_s : float
      *         [s]
      *     from_s, until_s : float
-     *         It begins so long after the end of the step before; `until_s` may be infinite. [s]
+     *         It begins so long after the end of the step before; `until_s` is None where no window
+     *         closes. [s]
      *     place : str
      *         That it takes up; empty for the bench.
      *     not_before_s : float
@@ -5315,7 +5316,7 @@ export interface components {
       /** Tools */
       tools: string;
       /** Until S */
-      until_s: number;
+      until_s: number | null;
       /** Why */
       why: string;
     };
@@ -7353,6 +7354,8 @@ export interface components {
      *     buy : tuple of ToBuy
      *     from_stock : int
      *         Casts for which the resin is here.
+     *     untried : str
+     *         Why another mould was not tried though it might help.
      */
     OfferAnswer: {
       /**
@@ -7364,6 +7367,11 @@ export interface components {
       buy: components["schemas"]["ToBuy"][];
       /** From Stock */
       from_stock: number;
+      /**
+       * Untried
+       * @default
+       */
+      untried: string;
       /** Ways */
       ways: components["schemas"]["OfferWay"][];
     };

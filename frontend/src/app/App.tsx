@@ -4,6 +4,7 @@ import { BrowserRouter, Navigate, Outlet, Route, Routes } from "react-router";
 
 import { ProblemError } from "../api/client";
 import { BesidePage } from "../features/log/BesidePage";
+import { FinishPage } from "../features/log/FinishPage";
 import { LearnedPage } from "../features/log/LearnedPage";
 import { LogEntryPage } from "../features/log/LogEntryPage";
 import { LogPage } from "../features/log/LogPage";
@@ -28,7 +29,11 @@ import { ResinPage } from "../features/shelf/ResinPage";
 import { ShelfPage } from "../features/shelf/ShelfPage";
 import { NewSupplyPage, SupplyPage } from "../features/shelf/SupplyPage";
 import { SuppliesPage } from "../features/shelf/SuppliesPage";
+import { BoardPage } from "../features/today/BoardPage";
+import { OffersPage } from "../features/today/OffersPage";
+import { TodayBenchPage } from "../features/today/TodayBenchPage";
 import { TodayPage } from "../features/today/TodayPage";
+import { WentPage } from "../features/today/WentPage";
 import { WallPage } from "../features/walls/WallPage";
 import { WorkshopPage } from "../features/workshop/WorkshopPage";
 import { Nothing } from "../shared/states";
@@ -67,9 +72,13 @@ export function App() {
           <BrowserRouter>
             <Routes>
               <Route path="pour/:id" element={<PourPage />} />
+              <Route path="today/bench" element={<TodayBenchPage />} />
               <Route element={<Desk />}>
                 <Route index element={<Navigate to="/sheets" replace />} />
                 <Route path="today" element={<TodayPage />} />
+                <Route path="today/board" element={<BoardPage />} />
+                <Route path="today/went" element={<WentPage />} />
+                <Route path="today/offers" element={<OffersPage />} />
                 <Route path="pieces" element={<PiecesPage />} />
                 <Route path="pieces/by-hand" element={<ByHandPage />} />
                 <Route path="pieces/:id" element={<PiecePage />} />
@@ -96,6 +105,7 @@ export function App() {
                 <Route path="log/runs/:id" element={<RunPage />} />
                 <Route path="log/beside" element={<BesidePage />} />
                 <Route path="log/:id" element={<LogEntryPage />} />
+                <Route path="log/:id/finish" element={<FinishPage />} />
                 <Route path="workshop" element={<WorkshopPage />} />
                 <Route path="*" element={<Nothing>There is nothing at this address.</Nothing>} />
               </Route>

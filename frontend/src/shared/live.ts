@@ -64,6 +64,7 @@ export interface LiveWeighing {
 /** What the server tells of by itself. */
 export type Live =
   | { topic: "pour"; id: string }
+  | { topic: "days" }
   | { topic: "look-anew" }
   | { topic: "quiet" }
   | { topic: "refused"; id: string; why: string }

@@ -39,6 +39,7 @@ function Entry({ pour }: { pour: Pour }) {
           {pour.sheet_name}, {day(pour.started_at)}
         </h1>
         <Link to={`/sheets/${pour.sheet_id}/learned`}>What your pours taught</Link>
+        {pour.status === "cast" && <Link to={`/log/${pour.id}/finish`}>Finish</Link>}
         {pour.status === "open" && <OpenActions pour={pour} />}
       </header>
       <p className="lead">

@@ -6,6 +6,7 @@ import { sentenceOf, type CastRun } from "../../api/client";
 import { carried, day, quantity } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
+import { useAddRun } from "../today/queries";
 import { Charts } from "./Charts";
 import { runQuery, useDeleteRun, useEndRun } from "./learnedQueries";
 
@@ -39,6 +40,7 @@ function Heading({ run }: { run: CastRun }) {
   const navigate = useNavigate();
   const end = useEndRun(run);
   const remove = useDeleteRun(run.id);
+  const plan = useAddRun();
   const say = (error: unknown) => void message.error(sentenceOf(error), 8);
   const ask = () =>
     modal.confirm({
@@ -52,6 +54,19 @@ function Heading({ run }: { run: CastRun }) {
       <h1>{run.name}</h1>
       <span className="actions">
         <Link to="/log/runs">All runs</Link>
+        {!run.ended_at && run.state.left > 0 && (
+          <Button
+            loading={plan.isPending}
+            onClick={() =>
+              plan.mutate(run.id, {
+                onSuccess: () => void navigate("/today"),
+                onError: say,
+              })
+            }
+          >
+            Put the casts into the days
+          </Button>
+        )}
         <Button loading={end.isPending} onClick={() => end.mutate(!run.ended_at, { onError: say })}>
           {run.ended_at ? "Take it up again" : "End the run"}
         </Button>

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Checkbox, Input, Radio, Select } from "antd";
+import { Button, Input, Radio, Select } from "antd";
 import { useState } from "react";
 
 import type { NewDayJob } from "../../api/client";
@@ -7,19 +7,10 @@ import { Failed } from "../../shared/states";
 import { withOffset } from "../../shared/when";
 import { mouldsQuery } from "../moulds/queries";
 import { sheetsQuery } from "../sheets/queries";
+import { FinishFields, NO_FINISH } from "./FinishFields";
 import { useAddJob } from "./queries";
 
 type Kind = NewDayJob["kind"];
-type Paint = "none" | "water-based" | "solvent-based";
-const USES = ["worn", "visor", "straps", "padding", "skirt"] as const;
-const USE_WORDS: Record<(typeof USES)[number], string> = {
-  worn: "It is worn",
-  visor: "It has a visor",
-  straps: "It has straps",
-  padding: "It has padding",
-  skirt: "It has a skirt to cut off",
-};
-
 /** Puts a cast, a mould or a task of one's own into the days. */
 export function AddJob() {
   const sheets = useQuery(sheetsQuery());
@@ -29,9 +20,7 @@ export function AddJob() {
   const [title, setTitle] = useState("");
   const [sheetId, setSheetId] = useState<string | null>(null);
   const [mouldId, setMouldId] = useState<string | null>(null);
-  const [paint, setPaint] = useState<Paint>("water-based");
-  const [uses, setUses] = useState<ReadonlySet<(typeof USES)[number]>>(new Set());
-  const [cutOuts, setCutOuts] = useState("0");
+  const [finished, setFinished] = useState(NO_FINISH);
   const [minutes, setMinutes] = useState("60");
   const [due, setDue] = useState("");
   const sheet = sheets.data?.find((one) => one.id === sheetId);
@@ -57,23 +46,11 @@ export function AddJob() {
         mould_id: kind === "own" ? null : mouldId,
         due: due ? withOffset(new Date(due)) : null,
         minutes: kind === "own" ? Number(minutes) : 60,
-        finish:
-          kind === "cast"
-            ? {
-                paint,
-                cut_outs: Number(cutOuts) || 0,
-                ...Object.fromEntries(USES.map((use) => [use, uses.has(use)])),
-              }
-            : null,
+        finish: kind === "cast" ? finished.wish : null,
+        release: kind === "cast" ? finished.release : "",
       },
       { onSuccess: () => setTitle("") },
     );
-  }
-
-  function toggle(use: (typeof USES)[number]) {
-    const next = new Set(uses);
-    if (!next.delete(use)) next.add(use);
-    setUses(next);
   }
 
   return (
@@ -123,39 +100,7 @@ export function AddJob() {
           />
         </div>
       )}
-      {kind === "cast" && (
-        <>
-          <div className="field">
-            <label htmlFor="job-paint">Paint</label>
-            <Select
-              id="job-paint"
-              value={paint}
-              onChange={setPaint}
-              options={[
-                { value: "none", label: "None" },
-                { value: "water-based", label: "Water-based" },
-                { value: "solvent-based", label: "Solvent-based" },
-              ]}
-            />
-          </div>
-          <div className="field">
-            <label htmlFor="job-cuts">Openings to cut out</label>
-            <Input
-              id="job-cuts"
-              inputMode="numeric"
-              value={cutOuts}
-              onChange={(event) => setCutOuts(event.target.value)}
-            />
-          </div>
-          <div className="uses">
-            {USES.map((use) => (
-              <Checkbox key={use} checked={uses.has(use)} onChange={() => toggle(use)}>
-                {USE_WORDS[use]}
-              </Checkbox>
-            ))}
-          </div>
-        </>
-      )}
+      {kind === "cast" && <FinishFields value={finished} onChange={setFinished} />}
       {kind === "own" && (
         <div className="field">
           <label htmlFor="job-minutes">Minutes of work</label>

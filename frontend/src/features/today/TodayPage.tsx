@@ -1,16 +1,31 @@
-import { useQuery } from "@tanstack/react-query";
-import { App, Button } from "antd";
-import { useEffect, useState } from "react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { App, Button, Input } from "antd";
+import { Link } from "react-router";
 
 import { sentenceOf, type DayTask, type Today } from "../../api/client";
-import { clockTime, day, duration } from "../../shared/format";
+import { clockTime, day } from "../../shared/format";
+import { useLive } from "../../shared/live";
 import { Failed, Loading } from "../../shared/states";
 import { AddJob } from "./AddJob";
-import { collisionsQuery, todayQuery, useEndJob, usePlanAgain, useTickTask } from "./queries";
+import { Jobs } from "./Jobs";
+import { NowPanel, Setting } from "./NowPanel";
+import { calendarQuery, todayQuery, useCalendarAddress, usePlanAgain, zone } from "./queries";
+import { useReminders } from "./reminders";
+import { TodayNav } from "./TodayNav";
+
+/** Today as it is, looked at again as soon as something at the bench changed it. */
+export function useToday() {
+  const queries = useQueryClient();
+  useLive((told) => {
+    if (told.topic === "days" || told.topic === "look-anew")
+      void queries.invalidateQueries({ queryKey: ["days"] });
+  });
+  return useQuery(todayQuery());
+}
 
 /** The first station: what to do now, what comes next, what is setting by itself. */
 export function TodayPage() {
-  const today = useQuery(todayQuery());
+  const today = useToday();
   if (today.isPending) return <Loading what="today" />;
   if (today.isError) return <Failed error={today.error} retry={() => void today.refetch()} />;
   return (
@@ -19,6 +34,7 @@ export function TodayPage() {
         <h1>Today</h1>
         <Tools today={today.data} />
       </header>
+      <TodayNav />
       <div className="today">
         <div>
           <NowPanel today={today.data} />
@@ -29,6 +45,7 @@ export function TodayPage() {
         <aside aria-label="Jobs">
           <Jobs today={today.data} />
           <AddJob />
+          <Told />
         </aside>
       </div>
     </section>
@@ -41,8 +58,14 @@ function Tools({ today }: { today: Today }) {
   if (today.jobs.length === 0) return null;
   return (
     <span className="actions">
-      <a className="big-link" href="/api/v1/days/calendar.ics">
-        Calendar file
+      <Link className="ant-btn big-link" to="/today/bench">
+        At the bench
+      </Link>
+      <a
+        className="ant-btn big-link"
+        href={`/api/v1/days/sheet.pdf?zone=${encodeURIComponent(zone)}`}
+      >
+        Print the day
       </a>
       <Button
         loading={plan.isPending}
@@ -56,175 +79,50 @@ function Tools({ today }: { today: Today }) {
   );
 }
 
-/** The time now, told again every few seconds. */
-function useNow(): number {
-  const [now, setNow] = useState(() => Date.now());
-  useEffect(() => {
-    const ticking = setInterval(() => setNow(Date.now()), 5_000);
-    return () => clearInterval(ticking);
-  }, []);
-  return now;
-}
-
-/** Enter presses what is to be done now, where nothing else has the focus. */
-function useEnter() {
-  useEffect(() => {
-    function press(event: KeyboardEvent) {
-      if (event.key !== "Enter" || document.activeElement !== document.body) return;
-      document.querySelector<HTMLButtonElement>(".press-now")?.click();
-    }
-    window.addEventListener("keydown", press);
-    return () => window.removeEventListener("keydown", press);
-  }, []);
-}
-
-function NowPanel({ today }: { today: Today }) {
-  const now = useNow();
-  const { following } = today;
-  useEnter();
-  if (today.jobs.length === 0)
-    return (
-      <section className="card now" aria-label="Now">
-        <p className="now-title">Nothing to do.</p>
-        <p className="faint">
-          Add a cast, a mould or a task of your own. The day is planned round it: what to do now,
-          what cures meanwhile, when hands are needed next.
-        </p>
-      </section>
-    );
-  return (
-    <>
-      {today.now.map((task) => (
-        <NowTask key={task.id} task={task} />
-      ))}
-      {today.now.length === 0 && (
-        <section className="card now" aria-label="Now">
-          <p className="now-title">Hands free.</p>
-        </section>
-      )}
-      {following && (
-        <section className="card next" aria-label="Next for hands">
-          <h2>Next for hands</h2>
-          <p className="next-clock">
-            <b>{clockTime(following.starts)}</b>{" "}
-            <span className="faint">{inWords(following.starts, now)}</span>
-          </p>
-          <p className="next-title">{following.title}</p>
-          <p className="faint">{following.job_title}</p>
-          <Window task={following} />
-          {today.now.length === 0 && following.may_begin && <Ticks task={following} isEarly />}
-        </section>
-      )}
-    </>
-  );
-}
-
-/** How long until then, to the minute; with its day where that is another one. */
-function inWords(at: string, now: number): string {
-  const seconds = Date.parse(at) - now;
-  if (seconds < 60_000) return "now";
-  const wait = duration(Math.round(seconds / 60_000) * 60);
-  const isToday = new Date(at).toDateString() === new Date(now).toDateString();
-  return isToday ? `in ${wait}` : day(at);
-}
-
-function NowTask({ task }: { task: DayTask }) {
-  return (
-    <section className="card now" aria-label={`Now: ${task.title}`}>
-      <p className="now-title">{task.title}</p>
-      <p className="now-job">
-        {task.job_title !== task.title && task.job_title}
-        {task.people.length > 0 && <span className="faint"> {task.people.join(" and ")}</span>}
-      </p>
-      <p className="now-clock">
-        {task.begun ? "Until " : "From "}
-        <b>{clockTime(task.begun ? task.ends : task.starts)}</b>
-        {!task.begun && <> to {clockTime(task.ends)}</>}
-        {task.late_s >= 300 && (
-          <span className="due"> {duration(Math.round(task.late_s / 60) * 60)} late</span>
-        )}
-      </p>
-      <Window task={task} />
-      {task.note && <p className="faint">{task.note}</p>}
-      <Ticks task={task} />
-    </section>
-  );
-}
-
-function Window({ task }: { task: DayTask }) {
-  if (!task.latest) return null;
-  return (
-    <p className="window">
-      Begin by <b>{clockTime(task.latest)}</b>: then it is too late for it to bond.
-    </p>
-  );
-}
-
-function Ticks({ task, isEarly = false }: { task: DayTask; isEarly?: boolean }) {
+/** How else the days are told: by sound and notes of this browser, and in a calendar. */
+function Told() {
+  const { isOn, turn } = useReminders();
   const { message } = App.useApp();
-  const tick = useTickTask();
-  const send = (what: "begun" | "done" | "undone") =>
-    tick.mutate(
-      { task: task.id, what },
-      { onError: (error) => void message.error(sentenceOf(error), 8) },
-    );
-  if (isEarly)
-    return (
-      <Button size="large" loading={tick.isPending} onClick={() => send("begun")}>
-        Start now
-      </Button>
-    );
+  const calendar = useQuery(calendarQuery());
+  const change = useCalendarAddress();
+  const onError = (error: unknown) => void message.error(sentenceOf(error), 8);
+  const address = calendar.data ? `${location.origin}${calendar.data}` : null;
   return (
-    <span className="actions">
-      {task.begun ? (
+    <section className="card stack" aria-label="Reminders and calendar">
+      <h2>Reminders and calendar</h2>
+      <Button aria-pressed={isOn} onClick={() => void turn()}>
+        {isOn ? "Stop reminding me here" : "Remind me here"}
+      </Button>
+      <p className="faint">
+        {isOn
+          ? "A sound, and a note where this browser may, five minutes before hands are needed."
+          : "Five minutes before hands are needed, as long as a page of Mild Husk is open."}
+      </p>
+      {address ? (
         <>
-          <Button
-            type="primary"
-            size="large"
-            className="press-now"
-            loading={tick.isPending}
-            onClick={() => send("done")}
-          >
-            Done
-          </Button>
-          <Button size="large" onClick={() => send("undone")}>
-            Undo start
-          </Button>
+          <label htmlFor="calendar-address">Address for your calendar program</label>
+          <Input
+            id="calendar-address"
+            readOnly
+            value={address}
+            onFocus={(event) => event.target.select()}
+          />
+          <p className="faint">Whoever has it reads your days. A new one ends the old.</p>
+          <span className="actions">
+            <Button loading={change.isPending} onClick={() => change.mutate(true, { onError })}>
+              New address
+            </Button>
+            <Button onClick={() => change.mutate(false, { onError })}>End it</Button>
+          </span>
         </>
       ) : (
-        <>
-          <Button
-            type="primary"
-            size="large"
-            className="press-now"
-            loading={tick.isPending}
-            onClick={() => send("begun")}
-          >
-            Start
+        <span className="actions">
+          <Button loading={change.isPending} onClick={() => change.mutate(true, { onError })}>
+            Make a calendar address
           </Button>
-          <Button size="large" onClick={() => send("done")}>
-            Done already
-          </Button>
-        </>
+          <a href="/api/v1/days/calendar.ics">Calendar file</a>
+        </span>
       )}
-    </span>
-  );
-}
-
-function Setting({ tasks }: { tasks: readonly DayTask[] }) {
-  const now = useNow();
-  if (tasks.length === 0) return null;
-  return (
-    <section className="card" aria-label="Setting by itself">
-      <h2>Setting by itself</h2>
-      <ul className="setting">
-        {tasks.map((task) => (
-          <li key={task.id}>
-            <b>{clockTime(task.ends)}</b> <span className="faint">{inWords(task.ends, now)}</span>{" "}
-            {task.title}, {task.job_title}
-          </li>
-        ))}
-      </ul>
     </section>
   );
 }
@@ -295,86 +193,5 @@ function ToCome({ tasks }: { tasks: readonly DayTask[] }) {
         </tbody>
       </table>
     </section>
-  );
-}
-
-function Jobs({ today }: { today: Today }) {
-  const end = useEndJob();
-  const { message } = App.useApp();
-  if (today.jobs.length === 0) return null;
-  return (
-    <section className="card" aria-label="Jobs that are planned">
-      <h2>Jobs</h2>
-      {!today.planned && <p className="due">Something is not planned yet: plan again.</p>}
-      {today.standing === "none" && (
-        <p className="due">Nothing fits: the working hours leave no room. Open longer, or later.</p>
-      )}
-      {today.evenings > 0 && (
-        <p>
-          {today.evenings} {today.evenings === 1 ? "evening" : "evenings"} given up.
-        </p>
-      )}
-      {today.jobs.some((job) => job.late_s > 0) && <WaysOut />}
-      <ul className="jobs-in-days">
-        {today.jobs.map((job) => (
-          <li key={job.id}>
-            <span>
-              <b>{job.title}</b>
-              <br />
-              {job.ends ? (
-                <span className="faint">
-                  done by {day(job.ends)}, {clockTime(job.ends)}
-                </span>
-              ) : (
-                <span className="faint">not planned</span>
-              )}
-              {job.late_s > 0 && (
-                <span className="due"> {duration(Math.round(job.late_s / 60) * 60)} late</span>
-              )}
-            </span>
-            <Button
-              size="small"
-              aria-label={`Take off: ${job.title}`}
-              onClick={() =>
-                end.mutate(job.id, { onError: (error) => void message.error(sentenceOf(error), 8) })
-              }
-            >
-              Take off
-            </Button>
-          </li>
-        ))}
-      </ul>
-    </section>
-  );
-}
-
-/** Which wishes cannot be kept together, and the changes that free them; asked for by a press. */
-function WaysOut() {
-  const [isAsked, setIsAsked] = useState(false);
-  const found = useQuery(collisionsQuery(isAsked));
-  if (!isAsked)
-    return <Button onClick={() => setIsAsked(true)}>What would keep it in time?</Button>;
-  if (found.isPending) return <Loading what="what could be changed" />;
-  if (found.isError) return <Failed error={found.error} retry={() => void found.refetch()} />;
-  return (
-    <div role="status" className="ways-out">
-      {found.data.collides.length > 0 && (
-        <p>
-          {found.data.collides.length === 1 ? "Cannot be kept: " : "Cannot be kept together: "}
-          {found.data.collides.join("; ")}.
-        </p>
-      )}
-      {found.data.ways_out.length === 0 && <p>Nothing that was tried keeps it in time.</p>}
-      <ul className="moves">
-        {found.data.ways_out.map((one) => (
-          <li key={one.kind + one.text}>
-            <b>{one.text}</b>{" "}
-            <span className="faint">
-              done by {day(one.ends)}, {clockTime(one.ends)}
-            </span>
-          </li>
-        ))}
-      </ul>
-    </div>
   );
 }

@@ -128,6 +128,7 @@ function workerOf(row: Row): Worker {
       })),
     skills: row.kept?.skills ?? [],
     days_off: row.kept?.days_off ?? [],
+    extra: row.kept?.extra ?? [],
   };
 }
 

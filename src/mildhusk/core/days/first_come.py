@@ -47,7 +47,12 @@ def first_come(days: Days) -> Plan:
 
 
 def repaired(
-    days: Days, before: Mapping[str, Planned], done: Mapping[str, Planned], now: datetime
+    days: Days,
+    before: Mapping[str, Planned],
+    done: Mapping[str, Planned],
+    now: datetime,
+    *,
+    evenings: bool = True,
 ) -> Plan:
     """Put a plan right after something happened: each task in turn as soon as it can follow.
 
@@ -59,14 +64,16 @@ def repaired(
         Where tasks stood; they stay there where they can.
     done : mapping of str to Planned
     now : datetime
+    evenings : bool
+        They may be given up.
 
     Returns
     -------
     Plan
-        Windows may be missed, evenings given up. `PlanStatus.NONE` where something finds no room;
+        Windows may be missed. `PlanStatus.NONE` where something finds no room;
         then with what found some.
     """
-    board = _Board(days, evenings=True)
+    board = _Board(days, evenings=evenings)
     board.placed.update(done)
     for task in days.tasks:
         one = done.get(task.id)
@@ -74,7 +81,11 @@ def repaired(
             board.take(task, board.first(now), board.first(one.ends), one.people)
     far = days.ends
     waiting = [task for task in in_order(days.tasks) if task.id not in done]
-    waiting.sort(key=lambda task: before[task.id].starts if task.id in before else far)
+    # What is new comes job by job: of two casts one leaves the mould before the other goes in.
+    jobs = {job: at for at, job in enumerate(dict.fromkeys(task.job for task in days.tasks))}
+    waiting.sort(
+        key=lambda task: (before[task.id].starts if task.id in before else far, jobs[task.job])
+    )
     while waiting:
         ready = next((one for one in waiting if board.is_ready([one])), None)
         if ready is None or not board.put_near(ready, before.get(ready.id), now):

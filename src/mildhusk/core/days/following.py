@@ -65,7 +65,15 @@ def plan_anew(
         },
     ]
     late_s = plan.cost.late_s if plan.cost is not None else 0.0
-    best = repaired(days.cut(), before, done, now)
+    # What is new may go into evenings or wait for the next day: whichever costs less.
+    is_new = any(task.id not in before and task.id not in done for task in tasks)
+    best = min(
+        (
+            repaired(days.cut(), before, done, now, evenings=evenings)
+            for evenings in ((True, False) if is_new else (True,))
+        ),
+        key=lambda plan: _worth(plan, before),
+    )
     for free, share in zip(may_move, _STAGES, strict=True):
         fixed = frozenset(before.keys() - free)
         found = plan_days(days, seconds=share * seconds, kept=Kept(done, before, now, fixed))

@@ -109,12 +109,16 @@ def _whole_minutes(seconds: float) -> float:
 
 
 def _finish_task(job: str, step: FinishStep, before: Task, roll: Task, times: CastTimes) -> Task:
-    after = [After(before.id, step.from_s, step.until_s)]
+    after = [After(before.id, step.from_s, _until_s(step))]
     # Its cure is counted from the last coat's first contact, before the rolling ended.
     cured_s = step.not_before_s - (times.rolled_s - times.last_coat_s)
     if cured_s > 0.0:
         after.append(After(roll.id, cured_s))
     return _step_task(job, step, tuple(after))
+
+
+def _until_s(step: FinishStep) -> float:
+    return math.inf if step.until_s is None else step.until_s
 
 
 def _step_task(job: str, step: FinishStep, after: tuple[After, ...]) -> Task:
@@ -154,7 +158,7 @@ def finish_tasks(
     """
     tasks: list[Task] = []
     for step in finish:
-        after = (After(tasks[-1].id, step.from_s, step.until_s),) if tasks else ()
+        after = (After(tasks[-1].id, step.from_s, _until_s(step)),) if tasks else ()
         cured = last_contact + timedelta(seconds=step.not_before_s)
         tasks.append(replace(_step_task(job, step, after), not_before=cured))
     if tasks and due is not None:

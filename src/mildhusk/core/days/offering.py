@@ -126,15 +126,35 @@ def answer_to(
     Returns
     -------
     Answered
-        An estimate: a longer look may find a sooner end.
+        An estimate: a longer look may find a sooner end. Evenings are given up only where that
+        brings more casts in time.
     """
     tasks, held = ordered_tasks(order, build)
     wider = replace(days, tasks=(*days.tasks, *tasks), held=(*days.held, *held))
-    if kept is None:
-        found = plan_days(wider, seconds=seconds)
-    else:
-        found, _ = plan_anew(wider, plan, kept.done, kept.now, seconds=seconds)
     hands_s = sum(one.hands * one.duration_s for one in tasks)
+    calm = _answered(_without_evenings(wider), plan, order, hands_s, kept, seconds)
+    if calm.in_time == order.casts or wider == _without_evenings(wider):
+        return calm
+    late = _answered(wider, plan, order, hands_s, kept, seconds)
+    return late if late.in_time > calm.in_time else calm
+
+
+def _without_evenings(days: Days) -> Days:
+    """Return days in which nobody goes on after the working hours."""
+    people = tuple(
+        replace(one, week={day: replace(hours, evening_h=0.0) for day, hours in one.week.items()})
+        for one in days.people
+    )
+    return replace(days, people=people)
+
+
+def _answered(
+    days: Days, plan: Plan, order: Order, hands_s: float, kept: Kept | None, seconds: float
+) -> Answered:
+    if kept is None:
+        found = plan_days(days, seconds=seconds)
+    else:
+        found, _ = plan_anew(days, plan, kept.done, kept.now, seconds=seconds)
     if found.standing is PlanStatus.NONE or found.cost is None:
         return Answered(None, 0, hands_s, 0)
     ends = _ends(found, order.casts)

@@ -36,7 +36,10 @@ _NEEDED_CURE = {Paint.NONE: 0.0, Paint.WATER: 0.5, Paint.SOLVENT: 1.0}
 _BOND_CURE = 0.5
 """Of its full cure before something is bonded to it (assumed). [1]"""
 _FLASH_OFF = {Paint.WATER: 45.0, Paint.SOLVENT: 30.0}
-_RECOAT = {Paint.WATER: (60.0, math.inf), Paint.SOLVENT: (15.0, 60.0)}
+_RECOAT: dict[Paint, tuple[float, float | None]] = {
+    Paint.WATER: (60.0, None),
+    Paint.SOLVENT: (15.0, 60.0),
+}
 """Minutes until the next coat of paint, and until it is too late for it without sanding (assumed;
 the tin says so)."""
 _DRY = {Paint.NONE: 0.0, Paint.WATER: 12 * 60.0, Paint.SOLVENT: 24 * 60.0}
@@ -132,7 +135,8 @@ class FinishStep:
     hands_s : float
         [s]
     from_s, until_s : float
-        It begins so long after the end of the step before; `until_s` may be infinite. [s]
+        It begins so long after the end of the step before; `until_s` is None where no window
+        closes. [s]
     place : str
         That it takes up; empty for the bench.
     not_before_s : float
@@ -149,7 +153,7 @@ class FinishStep:
     note: str
     hands_s: float
     from_s: float
-    until_s: float
+    until_s: float | None
     place: str
     not_before_s: float
     interruptible: bool
@@ -226,11 +230,13 @@ def _step(
 ) -> FinishStep:
     minutes = kept["minutes"] + kept.get("each_m2", 0.0) * husk.area_m2
     minutes += kept.get("each_cut_out", 0.0) * wish.cut_outs
-    until_s = math.inf
+    until_s: float | None = None
     if kept.get("after_flash_off"):
         wait_s = _FLASH_OFF[wish.paint] * _MINUTE
     elif kept.get("recoat"):
-        wait_s, until_s = (one * _MINUTE for one in _RECOAT[wish.paint])
+        from_min, until_min = _RECOAT[wish.paint]
+        wait_s = from_min * _MINUTE
+        until_s = None if until_min is None else until_min * _MINUTE
     elif kept.get("dry_before") and "painted" in flags:
         # Counted from the step before, which is at least as late as the last paint.
         wait_s = max(wait_s, _DRY[wish.paint] * _MINUTE if kept["id"] in _first_dry(flags) else 0.0)
@@ -270,7 +276,7 @@ def _cautions(operation: Operation, husk: Husk) -> tuple[str, ...]:
 
 def _own(own: OwnStep, number: int, wait_s: float) -> FinishStep:
     return FinishStep(
-        f"own-{number}", own.title, "", "", "", own.hands_s, wait_s, math.inf, "", 0.0, True, ()
+        f"own-{number}", own.title, "", "", "", own.hands_s, wait_s, None, "", 0.0, True, ()
     )
 
 

@@ -24,7 +24,7 @@ from mildhusk.store.tables import DayPlan, DayTick
 from mildhusk.store.values import DAY_PLANS, KeptDayPlan
 
 _FOREVER_S = 60 * 86_400.0
-_UNTICKED = "by itself"
+_ALONE = "sets, dries"
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,7 +187,7 @@ def _lanes(days: Days, tasks: Sequence[BoardTask], at: Mapping[str, Planned]) ->
     alone = tuple(_block(one) for one in tasks if one.hands == 0)
     return (
         *people,
-        *((Lane("alone", _UNTICKED, 1, (), alone),) if alone else ()),
+        *((Lane("alone", _ALONE, 1, (), alone),) if alone else ()),
         *_of_kind(days, "mould", moulds),
         *_of_kind(days, "place", places),
     )
@@ -195,7 +195,8 @@ def _lanes(days: Days, tasks: Sequence[BoardTask], at: Mapping[str, Planned]) ->
 
 def _of_kind(days: Days, kind: str, blocks: Mapping[str, Sequence[LaneBlock]]) -> Iterable[Lane]:
     for name in sorted(blocks):
-        yield Lane(kind, name, days.place(name).capacity, (), tuple(blocks[name]))
+        in_order = tuple(sorted(blocks[name], key=lambda one: one.starts))
+        yield Lane(kind, name, days.place(name).capacity, (), in_order)
 
 
 def _block(task: BoardTask) -> LaneBlock:

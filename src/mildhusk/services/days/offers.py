@@ -11,6 +11,7 @@ from sqlalchemy import select
 
 from mildhusk.core.days.days import Plan, PlanStatus
 from mildhusk.core.days.making import mould_tasks
+from mildhusk.core.days.tasks import Task
 from mildhusk.core.errors import ConditionError, InputError
 from mildhusk.core.finishing.finish import FinishWish
 from mildhusk.services.buying import Need, plan_buying
@@ -40,6 +41,7 @@ if TYPE_CHECKING:
     from mildhusk.core.days.offering import Answered
 
 MOST_CASTS = 40
+SECOND_MOULD = "another mould"
 _CENT = Decimal("0.01")
 _SECONDS = 1.2
 """To look for each answer. [s]"""
@@ -132,12 +134,15 @@ class OfferAnswer:
     buy : tuple of ToBuy
     from_stock : int
         Casts for which the resin is here.
+    untried : str
+        Why another mould was not tried though it might help.
     """
 
     at: datetime
     ways: tuple[OfferWay, ...]
     buy: tuple[ToBuy, ...]
     from_stock: int
+    untried: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -215,13 +220,27 @@ def _answer(
     first = answer_to(problem.days, plan, order, kept=kept, seconds=_SECONDS)
     finish_s = sum(step.hands_s for step in steps)
     ways = [_way(transaction, sheet_id, asked, first, finish_s, second=False)]
-    if first.in_time < asked.casts and asked.mould_id is not None:
-        build = mould_tasks("another mould", mould_steps(transaction, asked.mould_id))
+    build, untried = _another_mould(transaction, asked, in_time=first.in_time == asked.casts)
+    if build:
         other = answer_to(problem.days, plan, order, build=build, kept=kept, seconds=_SECONDS)
         ways.append(_way(transaction, sheet_id, asked, other, finish_s, second=True))
     moulds = [(asked.mould_id, 1)] if len(ways) > 1 and asked.mould_id is not None else []
     needs = plan_buying(transaction, [(sheet_id, asked.casts)], moulds, Decimal(0)).needs
-    return OfferAnswer(transaction.now, tuple(ways), tuple(map(_to_buy, needs)), ready)
+    return OfferAnswer(transaction.now, tuple(ways), tuple(map(_to_buy, needs)), ready, untried)
+
+
+def _another_mould(
+    transaction: Transaction, asked: OfferRequest, *, in_time: bool
+) -> tuple[tuple[Task, ...], str]:
+    """Return how another mould is built where one might help, or why that is not known."""
+    if in_time:
+        return (), ""
+    if asked.mould_id is None:
+        return (), "Say in which mould, and another one is tried beside it."
+    try:
+        return mould_tasks(SECOND_MOULD, mould_steps(transaction, asked.mould_id)), ""
+    except ConflictError:
+        return (), "Open the mould once so that its build is planned, and another one is tried."
 
 
 def _there_kg(transaction: Transaction, material_id: UUID) -> float:
