@@ -94,6 +94,18 @@ def test_what_is_moved_onto_another_makes_that_one_move(client, board, own):
     (a, a_ends), (b, _) = sorted(stretches)
     assert a_ends <= b
     assert a >= START
+    # It stays where it was put, and the other makes room.
+    assert named(moved, second["title"])["starts"] == first["starts"]
+
+
+def test_what_was_moved_later_is_moved_back_again(client, board, own):
+    own("Cut gauze")
+    task = board()["tasks"][0]["id"]
+    for day in (4, 2, 3):
+        nine = f"2026-06-0{day}T09:00:00Z"
+        body = {"task": task, "starts": nine}
+        moved = client.post(f"{API}/days/board/moves", json=body).json
+        assert named(moved, "Cut gauze")["starts"] == nine
 
 
 @pytest.mark.parametrize(

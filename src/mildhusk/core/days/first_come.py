@@ -53,6 +53,7 @@ def repaired(
     now: datetime,
     *,
     evenings: bool = True,
+    first: str = "",
 ) -> Plan:
     """Put a plan right after something happened: each task in turn as soon as it can follow.
 
@@ -66,6 +67,8 @@ def repaired(
     now : datetime
     evenings : bool
         They may be given up.
+    first : str
+        Of two tasks that stood at one time, this one stays.
 
     Returns
     -------
@@ -84,7 +87,11 @@ def repaired(
     # What is new comes job by job: of two casts one leaves the mould before the other goes in.
     jobs = {job: at for at, job in enumerate(dict.fromkeys(task.job for task in days.tasks))}
     waiting.sort(
-        key=lambda task: (before[task.id].starts if task.id in before else far, jobs[task.job])
+        key=lambda task: (
+            before[task.id].starts if task.id in before else far,
+            task.id != first,
+            jobs[task.job],
+        )
     )
     while waiting:
         ready = next((one for one in waiting if board.is_ready([one])), None)

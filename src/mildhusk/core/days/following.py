@@ -21,6 +21,7 @@ def plan_anew(
     now: datetime,
     *,
     seconds: float = 0.8,
+    first: str = "",
 ) -> tuple[Plan, tuple[Move, ...]]:
     """Plan the rest of the days after something happened.
 
@@ -35,6 +36,8 @@ def plan_anew(
     now : datetime
     seconds : float
         How long to look. [s]
+    first : str
+        A task that was put where it is by hand: others make room for it.
 
     Returns
     -------
@@ -69,7 +72,7 @@ def plan_anew(
     is_new = any(task.id not in before and task.id not in done for task in tasks)
     best = min(
         (
-            repaired(days.cut(), before, done, now, evenings=evenings)
+            repaired(days.cut(), before, done, now, evenings=evenings, first=first)
             for evenings in ((True, False) if is_new else (True,))
         ),
         key=lambda plan: _worth(plan, before),

@@ -257,7 +257,7 @@ def try_move(
 
 def move(transaction: Transaction, task_id: str, starts: datetime, person: str = "") -> None:
     """Put a task somewhere; the rest is planned again round it."""
-    problem = problem_here(transaction)
+    problem = problem_here(transaction, freed=task_id)
     kept = KeptDayPlan(problem.before, (), problem.pins) if problem.before is not None else None
     if kept is None:
         raise _gone()
@@ -271,7 +271,8 @@ def move(transaction: Transaction, task_id: str, starts: datetime, person: str =
         planned=tuple(moved if one.id == task_id else one for one in kept.plan.planned),
     )
     days = pinned(problem.days, {task_id: moved.starts})
-    keep(transaction, days, solved(replace(problem, days=days, before=before, pins=pins)))
+    put = replace(problem, days=days, before=before, pins=pins, first=task_id)
+    keep(transaction, days, solved(put))
 
 
 def free(transaction: Transaction, task_id: str) -> None:

@@ -42,6 +42,8 @@ class DaysProblem:
         See `KeptDayPlan`.
     made_at : datetime or None
         When the plan was made that stood.
+    first : str
+        A task that was just put somewhere by hand: others make room for it.
     """
 
     days: Days
@@ -50,10 +52,16 @@ class DaysProblem:
     now: datetime
     pins: dict[str, datetime] = field(default_factory=dict)
     made_at: datetime | None = None
+    first: str = ""
 
 
-def problem_here(transaction: Transaction, zone: str | None = None) -> DaysProblem:
-    """Return what is to be planned; in the zone of the plan that stands, where none is said."""
+def problem_here(
+    transaction: Transaction, zone: str | None = None, *, freed: str = ""
+) -> DaysProblem:
+    """Return what is to be planned; in the zone of the plan that stands, where none is said.
+
+    A task that is freed is held by no place it was given by hand.
+    """
     row = transaction.session.get(DayPlan, transaction.workshop_id)
     kept = None if row is None else DAY_PLANS.read(row.plan)
     if zone is None:
@@ -67,7 +75,7 @@ def problem_here(transaction: Transaction, zone: str | None = None) -> DaysProbl
     now = transaction.now.astimezone(UTC).replace(second=0, microsecond=0)
     people, places = people_here(transaction, zone), places_here(transaction)
     days = Days(tuple(tasks), people, now, places, tuple(held), days=_FAR_DAYS).cut()
-    pins = {} if kept is None else kept.pins
+    pins = {} if kept is None else {key: at for key, at in kept.pins.items() if key != freed}
     days = pinned(days, pins)
     before = None if kept is None else kept.plan
     return DaysProblem(
@@ -108,7 +116,8 @@ def solved(problem: DaysProblem) -> KeptDayPlan:
     else:
         known = {task.id for task in days.tasks}
         stood = tuple(one for one in before.planned if one.id in known)
-        plan, moves = plan_anew(days, replace(before, planned=stood), done, problem.now)
+        stands = replace(before, planned=stood)
+        plan, moves = plan_anew(days, stands, done, problem.now, first=problem.first)
     return KeptDayPlan(replace(plan, tasks=()), moves, problem.pins)
 
 
