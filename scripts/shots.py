@@ -4,6 +4,7 @@ import csv
 import io
 import sys
 import time
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -20,8 +21,6 @@ from browser.lookup import (  # noqa: E402 - the tests' words
     sheet_named,
     start_pour,
 )
-from browser.test_piece_views import _make  # noqa: E402
-from core.corpus import dish  # noqa: E402
 from served import demo_server  # noqa: E402
 
 FOLDER = ROOT / "docs" / "screenshots"
@@ -45,14 +44,12 @@ def _round(person: Person, address: str) -> None:
         one for one in fetch(address, "/pours?search=souvenir")["pours"] if one["faults"]
     )
     views = {
-        "today": ("/today", "Next for hands"),
         "piece": (f"/pieces/{helmet['id']}", "What it will not do well"),
         "moulds": (f"/moulds/{_mould(address)['id']}", "Rubber to mix"),
         "shelf": ("/shelf", "Slow epoxy"),
         "devices": ("/workshop", "stands still"),
         "why": (f"/sheets/{mask['id']}", "Resin to mix"),
         "log": ("/log", "Harbour mistress, souvenir"),
-        "learned": (f"/sheets/{souvenir['sheet_id']}/learned", "of your pours, since"),
         "log-entry": (f"/log/{entry['id']}", "Coat by coat"),
     }
     for name, (path, words) in views.items():
@@ -72,17 +69,70 @@ def _round(person: Person, address: str) -> None:
             person.presses("set on the wall")
             person.sees("typical for the class")
             _keep(person, "why")
-    for name, title, mesh, words in (
-        ("piece-question", "Offering dish", dish(28), "Is this a hollow print?"),
-    ):
-        person.go(f"/pieces/{_make(address, title, mesh)}")
-        person.sees(words)
-        _keep(person, name)
+    _days(person, address)
     _read(person, address, souvenir)
     _life(person, address)
     _settled(person, sheet_named(address, "market day")["id"])
     _walls(person, mask["id"])
     _bench(person, address)
+
+
+def _days(person: Person, address: str) -> None:
+    """A busy day and its board, an offer, the finish of a helmet; and a quiet day."""
+    hours = [{"weekday": day, "opens_h": 8, "closes_h": 18, "evening_h": 21} for day in range(7)]
+    short = [{**one, "closes_h": 16, "evening_h": 0} for one in hours]
+    people = [{"name": "Ada", "hours": hours}, {"name": "Bo", "hours": short}]
+    post(address, "/days/people", {"people": people}, method="PUT")
+    helmet = next(
+        one
+        for one in fetch(address, "/pours?limit=200")["pours"]
+        if one["status"] == "cast" and "parade" in one["sheet_name"]
+    )
+    wish = {
+        "paint": "solvent-based", "worn": True, "visor": True, "straps": True, "padding": True,
+        "cut_outs": 1,
+    }  # fmt: skip
+    body = {"finish": wish, "release": "release-paintable-spray"}
+    post(address, f"/pours/{helmet['id']}/finish", body, method="PUT")
+    mask = sheet_named(address, "chorus")
+    mould = next(
+        one for one in fetch(address, "/moulds")["moulds"] if one["piece_id"] == mask["piece_id"]
+    )
+    due = (datetime.now(UTC) + timedelta(days=9)).isoformat()
+    asked = {
+        "title": "Spring procession", "sheet_id": mask["id"], "mould_id": mould["id"],
+        "casts": 12, "due": due, "finish": {"paint": "water-based", "worn": True, "cut_outs": 2},
+    }  # fmt: skip
+    post(address, "/days/offers", asked)
+    for name, path, words in (
+        ("today", "/today", "Next for hands"),
+        ("offer", "/today/offers", "Spring procession"),
+        ("finish", f"/log/{helmet['id']}/finish", "Weight and room inside"),
+    ):
+        person.go(path)
+        person.sees(words)
+        _keep(person, name)
+    person.go("/today/board")
+    person.sees("People")
+    blocks = person.driver.find_elements("css selector", ".board-block.of-person:not(.begun)")
+    blocks[1].send_keys(Keys.ARROW_RIGHT * 2)
+    person.sees("Put it there")
+    _keep(person, "board")
+    _quiet(address)
+    person.go("/today")
+    person.sees("Hands free")
+    _keep(person, "today-quiet")
+
+
+def _quiet(address: str) -> None:
+    """One cast left, that cures."""
+    for job in fetch(address, "/days")["jobs"]:
+        if not job["title"].endswith("chorus, 1"):
+            post(address, f"/days/jobs/{job['id']}", {}, method="DELETE")
+    told = fetch(address, "/days")
+    roll = next(one for one in (*told["now"], *told["to_come"]) if one["pours"])
+    for what in ("begun", "done"):
+        post(address, "/days/ticks", {"task": roll["id"], "what": what})
 
 
 def _bench(person: Person, address: str) -> None:
@@ -152,29 +202,23 @@ def _read(person: Person, address: str, pour: Any) -> None:
     person.go(f"/log/{pour['id']}")
     person.sees("As it was poured")
     person.driver.execute_script("document.querySelector('.readings').scrollIntoView()")
-    for name, label in (("readings", "as read"), ("difference", "difference")):
-        person.until(
-            lambda label=label: person.driver.find_elements(
-                "xpath", f"//label[contains(., '{label}')]"
-            ),
-            "the walls",
-        )
-        person.driver.find_element("xpath", f"//label[contains(., '{label}')]").click()
-        time.sleep(2.0)
-        _keep(person, name)
+    as_read = "//label[contains(., 'as read')]"
+    person.until(lambda: person.driver.find_elements("xpath", as_read), "the walls")
+    person.driver.find_element("xpath", as_read).click()
+    time.sleep(2.0)
+    _keep(person, "readings")
 
 
 def _life(person: Person, address: str) -> None:
-    """How long a mould lasts, and the control charts of its casts."""
+    """How long a mould lasts."""
     moulds = fetch(address, "/moulds")["moulds"]
     bust = next(one for one in moulds if "Harbour" in one["name"])
     person.go(f"/moulds/{bust['id']}")
     person.until(lambda: "Rubber to mix" in person.text(), "its study", 120.0)
-    for name, part in (("mould-life", "Its life"), ("control-chart", "Its casts")):
-        person.driver.execute_script(
-            f"document.querySelector(\"[aria-label='{part}']\").scrollIntoView()"
-        )
-        _keep(person, name)
+    person.driver.execute_script(
+        "document.querySelector(\"[aria-label='Its life']\").scrollIntoView()"
+    )
+    _keep(person, "mould-life")
 
 
 def _mould(address: str) -> Any:

@@ -170,6 +170,23 @@ def sheet(
     return client.post(f"{API}/sheets", json=body).json
 
 
+@pytest.fixture
+def mould(
+    client: FlaskClient, piece: dict[str, Any], resin: Callable[[str], dict[str, Any]]
+) -> dict[str, Any]:
+    body = {
+        "name": "Dome glove",
+        "piece_id": piece["id"],
+        "rubber_id": resin("rubber-addition-firm")["id"],
+        "shell_id": resin("shell-bandage")["id"],
+        "rubber_wall_m": 0.009,
+        "life_casts": 40,
+    }
+    made = client.post(f"{API}/moulds", json=body)
+    assert made.status_code == 201, made.text
+    return dict(made.json)
+
+
 def assert_problem(response: Any, status: int, said: str, field: str | None = None) -> None:
     """A refusal as RFC 9457 wants it, or a worker's: a sentence a maker understands."""
     if response.status_code == 202:

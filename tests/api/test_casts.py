@@ -1,24 +1,7 @@
 """A pour belongs to a mould, and what comes out is numbered."""
 
-import pytest
-
 from api.conftest import API, assert_problem, surveyed
 from core.shapes import half_sphere, stl_bytes
-
-
-@pytest.fixture
-def mould(client, piece, resin):
-    body = {
-        "name": "Dome glove",
-        "piece_id": piece["id"],
-        "rubber_id": resin("rubber-addition-firm")["id"],
-        "shell_id": resin("shell-bandage")["id"],
-        "rubber_wall_m": 0.009,
-        "life_casts": 40,
-    }
-    made = client.post(f"{API}/moulds", json=body)
-    assert made.status_code == 201, made.text
-    return made.json
 
 
 def _start(client, sheet, **more):

@@ -13,15 +13,6 @@ def at(text):
 
 
 @pytest.fixture
-def mould(client, piece, resin):
-    body = {
-        "name": "Dome glove", "piece_id": piece["id"], "rubber_wall_m": 0.009, "life_casts": 40,
-        "rubber_id": resin("rubber-addition-firm")["id"], "shell_id": resin("shell-bandage")["id"],
-    }  # fmt: skip
-    return client.post(f"{API}/moulds", json=body).json
-
-
-@pytest.fixture
 def put(client, sheet, mould):
     def send(title="Dome one", **told):
         body = {

@@ -3,6 +3,7 @@ import { Button, Checkbox, Input } from "antd";
 import { useState } from "react";
 
 import type { Worker } from "../../api/client";
+import { day } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { peopleQuery, useSetPeople } from "./peopleQueries";
 
@@ -86,6 +87,11 @@ function PeopleForm({ people }: { people: readonly Worker[] }) {
             onChange={(weekdays) => change(at, { weekdays })}
             options={DAYS.map((label, value) => ({ label, value }))}
           />
+          {row.kept?.extra.map((one) => (
+            <p key={one.day} className="faint">
+              {day(one.day)}, {clockOf(one.opens_h)} to {clockOf(one.closes_h)}
+            </p>
+          ))}
           <Button onClick={() => setRows(rows.filter((_, number) => number !== at))}>
             Delete {row.name}
           </Button>
