@@ -113,6 +113,26 @@ def test_solvent_primer_waits_for_the_cure_and_says_how_long():
     assert paint_blocks(of, Paint.NONE, cured_s=0.0, washed=False, scuffed=False) == ()
 
 
+def test_warm_it_is_cured_through_sooner_and_primer_waits_for_that_alone():
+    """Ten kelvin halve the time or better (common practice, no source): 25 of them a fifth."""
+    of = husk()
+    steps = finish_of(of, FinishWish(Paint.SOLVENT, post_cured=True))
+    assert in_order(steps, "wash", "post-cure", "edges", "primer")
+    told = {one.id: one for one in steps}
+    warm_s = told["edges"].from_s
+    assert 4.0 <= (of.full_cure_s - of.demould_s) / warm_s <= 13.0
+    assert told["primer"].not_before_s == of.demould_s
+    assert told["post-cure"].place == "hot box"
+    assert "never in an oven for food" in told["post-cure"].note
+    done = {"cured_s": 2 * H, "washed": True, "scuffed": True}
+    assert paint_blocks(of, Paint.SOLVENT, **done, post_cured=True) == ()
+    assert len(paint_blocks(of, Paint.SOLVENT, **done)) == 1
+    # Left out after all, it waits as before.
+    left_out = FinishWish(Paint.SOLVENT, post_cured=True, dropped=frozenset({"post-cure"}))
+    primer = next(one for one in finish_of(of, left_out) if one.id == "primer")
+    assert primer.not_before_s == of.full_cure_s
+
+
 def test_paint_wants_the_release_off_and_tooth_and_never_holds_on_silicone_oil():
     blocks = paint_blocks(husk(), Paint.WATER, cured_s=99 * H, washed=False, scuffed=False)
     assert [one.id for one in blocks] == ["not-washed", "no-tooth"]

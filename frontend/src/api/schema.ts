@@ -5360,9 +5360,9 @@ export interface components {
      *     Parameters
      *     ----------
      *     paint : Paint
-     *     worn, visor, straps, padding, polished, skirt : bool
+     *     worn, visor, straps, padding, polished, skirt, post_cured : bool
      *         It is worn on a head; has a visor, straps, padding to be fitted; a metal face to be
-     *         polished; a skirt that is waste.
+     *         polished; a skirt that is waste; it is cured through in the warm.
      *     cut_outs : int
      *         Openings to cut: eyes, mouth, visor.
      *     dropped : frozenset of str
@@ -5402,6 +5402,11 @@ export interface components {
        * @default false
        */
       polished: boolean;
+      /**
+       * Post Cured
+       * @default false
+       */
+      post_cured: boolean;
       /**
        * Skirt
        * @default false

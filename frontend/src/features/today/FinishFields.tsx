@@ -5,7 +5,7 @@ import { useId } from "react";
 import type { FinishWish } from "../../api/client";
 import { supplyListQuery } from "../shelf/queries";
 
-const USES = ["worn", "visor", "straps", "padding", "polished", "skirt"] as const;
+const USES = ["worn", "visor", "straps", "padding", "polished", "skirt", "post_cured"] as const;
 const USE_WORDS: Record<(typeof USES)[number], string> = {
   worn: "Worn on a head",
   visor: "Visor",
@@ -13,6 +13,7 @@ const USE_WORDS: Record<(typeof USES)[number], string> = {
   padding: "Padding",
   polished: "Metal face to polish",
   skirt: "Skirt to cut off",
+  post_cured: "Post-cured at 50 °C",
 };
 
 /** What becomes of a husk, and which release was in its mould. */
@@ -30,6 +31,7 @@ export const NO_FINISH: Finished = {
     padding: false,
     polished: false,
     skirt: false,
+    post_cured: false,
     cut_outs: 0,
     dropped: [],
     own: [],

@@ -54,6 +54,7 @@ def repaired(
     *,
     evenings: bool = True,
     first: str = "",
+    stays: frozenset[str] = frozenset(),
 ) -> Plan:
     """Put a plan right after something happened: each task in turn as soon as it can follow.
 
@@ -69,6 +70,8 @@ def repaired(
         They may be given up.
     first : str
         Of two tasks that stood at one time, this one stays.
+    stays : frozenset of str
+        Tasks that stay where they stood; the others go round them.
 
     Returns
     -------
@@ -82,8 +85,12 @@ def repaired(
         one = done.get(task.id)
         if one is not None and one.ends > now:
             board.take(task, board.first(now), board.first(one.ends), one.people)
+        elif task.id in stays:
+            stood = before[task.id]
+            board.placed[task.id] = stood
+            board.take(task, board.first(stood.starts), board.first(stood.ends), stood.people)
     far = days.ends
-    waiting = [task for task in in_order(days.tasks) if task.id not in done]
+    waiting = [task for task in in_order(days.tasks) if task.id not in {*done, *stays}]
     # What is new comes job by job: of two casts one leaves the mould before the other goes in.
     jobs = {job: at for at, job in enumerate(dict.fromkeys(task.job for task in days.tasks))}
     waiting.sort(

@@ -47,7 +47,8 @@ def plan_anew(
 
     Notes
     -----
-    The first guess puts each task as soon as it can follow. Then only jobs that cannot stay may
+    The first guess puts each task as soon as it can follow, once with all others in its way moving
+    on and once into the gaps between them. Then only jobs that cannot stay may
     move, then also what is to begin within two days; the next is tried only where something more
     would be late or missed.
     """
@@ -59,6 +60,7 @@ def plan_anew(
     }
     tasks = days.cut().tasks
     jobs = _disturbed(days, tasks, before, done, now)
+    jobs |= _crowded_out(days, tasks, before, done, now, first)
     may_move: list[set[str]] = [
         {task.id for task in tasks if task.job in jobs},
         {
@@ -70,10 +72,13 @@ def plan_anew(
     late_s = plan.cost.late_s if plan.cost is not None else 0.0
     # What is new may go into evenings or wait for the next day: whichever costs less.
     is_new = any(task.id not in before and task.id not in done for task in tasks)
+    stays = frozenset(task.id for task in tasks if task.id in before and task.job not in jobs)
+    cut = days.cut()
     best = min(
         (
-            repaired(days.cut(), before, done, now, evenings=evenings, first=first)
+            repaired(cut, before, done, now, evenings=evenings, first=first, stays=kept)
             for evenings in ((True, False) if is_new else (True,))
+            for kept in (frozenset[str](), stays)
         ),
         key=lambda plan: _worth(plan, before),
     )
@@ -110,7 +115,6 @@ def _disturbed(
 ) -> set[str]:
     """Return the jobs of which something cannot stay where it was, or that are new."""
     at = {**before, **done}
-    goes_on = [one for one in done.values() if one.ends > now]
     jobs, shifts = set(), days.shifts()
     for task in tasks:
         one = before.get(task.id)
@@ -126,10 +130,48 @@ def _disturbed(
             gap = (one.starts - at[after.task].ends).total_seconds() if after.task in at else -1.0
             if not after.from_s <= gap <= after.until_s:
                 jobs.add(task.job)
-        if any(
-            other.ends > one.starts and set(other.people) & set(one.people) for other in goes_on
-        ):
-            jobs.add(task.job)
+    return jobs
+
+
+def _crowded_out(
+    days: Days,
+    tasks: Sequence[Task],
+    before: Mapping[str, Planned],
+    done: Mapping[str, Planned],
+    now: datetime,
+    first: str,
+) -> set[str]:
+    """Return the jobs of which something stands where hands, a place or a mould are taken."""
+    at = {**before, **{key: one for key, one in done.items() if one.ends > now}}
+    # Whoever it is that is taken, from when to when, by what; of two at once the first to begin
+    # stays, and of two that begin at once the one that was put there by hand.
+    taken: dict[tuple[str, str], list[tuple[datetime, bool, datetime, str]]] = {}
+    for task in tasks:
+        one = at.get(task.id)
+        if one is None:
+            continue
+        stretch = (one.starts, task.id != first, one.ends, task.job)
+        for name in one.people:
+            taken.setdefault(("person", name), []).append(stretch)
+        for place in task.places:
+            taken.setdefault(("place", place), []).append(stretch)
+    of = {task.id: task.job for task in tasks}
+    ever = {**before, **done}
+    for held in days.held:
+        if held.first in ever and held.last in ever and ever[held.last].ends > now:
+            stretch = (ever[held.first].starts, held.first != first, ever[held.last].ends,
+                       of[held.first])  # fmt: skip
+            taken.setdefault(("mould", held.place), []).append(stretch)
+    jobs = set()
+    for (kind, name), stretches in taken.items():
+        room = 1 if kind == "person" else days.place(name).capacity
+        there: list[datetime] = []
+        for starts, _, ends, job in sorted(stretches):
+            there = [until for until in there if until > starts]
+            if len(there) < room:
+                there.append(ends)
+            else:
+                jobs.add(job)
     return jobs
 
 

@@ -9,6 +9,8 @@ from functools import cache
 from importlib.resources import files
 from typing import Any
 
+from mildhusk.core.constants import ZERO_CELSIUS_K
+from mildhusk.core.cure.data_sheet import post_cure_s
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.materials.casting_resin import CastingResin
 from mildhusk.core.materials.catalogue import shipped_material
@@ -19,6 +21,8 @@ from mildhusk.core.materials.traits import Trait
 
 _CRACKS_UNDER_S = 1200.0
 """A resin that may be taken out sooner cracks under cutters (assumed). [s]"""
+_POST_CURE_K = ZERO_CELSIUS_K + 50.0
+"""As warm as a cast stands to be cured through sooner (common practice). [K]"""
 _MOST_OWN = 20
 _MINUTE = 60.0
 
@@ -63,9 +67,9 @@ class FinishWish:
     Parameters
     ----------
     paint : Paint
-    worn, visor, straps, padding, polished, skirt : bool
+    worn, visor, straps, padding, polished, skirt, post_cured : bool
         It is worn on a head; has a visor, straps, padding to be fitted; a metal face to be
-        polished; a skirt that is waste.
+        polished; a skirt that is waste; it is cured through in the warm.
     cut_outs : int
         Openings to cut: eyes, mouth, visor.
     dropped : frozenset of str
@@ -85,6 +89,7 @@ class FinishWish:
     padding: bool = False
     polished: bool = False
     skirt: bool = False
+    post_cured: bool = False
     cut_outs: int = 0
     dropped: frozenset[str] = frozenset()
     own: tuple[OwnStep, ...] = ()
@@ -193,6 +198,8 @@ def finish_of(husk: Husk, wish: FinishWish) -> tuple[FinishStep, ...]:
             continue
         steps.append(_step(one, husk, wish, flags, wait_s))
         wait_s = one.get("wait_min", 0.0) * _MINUTE
+        if one.get("post_cure"):
+            wait_s = post_cure_s(husk.resin, _POST_CURE_K)
         for number, own in enumerate(wish.own, start=1):
             if own.after == one["id"]:
                 steps.append(_own(own, number, wait_s))
@@ -221,6 +228,7 @@ def _flags(husk: Husk, wish: FinishWish) -> set[str]:
         "polyester": Trait.POLYESTER in traits,
         **{key: getattr(wish, key) for key in
            ("worn", "visor", "straps", "padding", "polished", "skirt")},
+        "post-cured": _is_post_cured(wish),
     }  # fmt: skip
     return {key for key, holds in told.items() if holds}
 
@@ -244,7 +252,7 @@ def _step(
     if kept["id"] == "wash" and husk.release is not None:
         title = f"Wash the release off: {husk.release.washes_off_with}"
     cure = 0.0
-    if kept.get("needs_cure"):
+    if kept.get("needs_cure") and not _is_post_cured(wish):
         cure = _NEEDED_CURE[wish.paint] if kept["id"] == "primer" else _BOND_CURE
     return FinishStep(
         kept["id"],
@@ -260,6 +268,10 @@ def _step(
         bool(kept.get("interruptible", False)),
         _cautions(Operation(kept["operation"]), husk),
     )
+
+
+def _is_post_cured(wish: FinishWish) -> bool:
+    return wish.post_cured and "post-cure" not in wish.dropped
 
 
 def _first_dry(flags: set[str]) -> Sequence[str]:
@@ -290,7 +302,13 @@ class Block:
 
 
 def paint_blocks(
-    husk: Husk, paint: Paint, *, cured_s: float, washed: bool, scuffed: bool
+    husk: Husk,
+    paint: Paint,
+    *,
+    cured_s: float,
+    washed: bool,
+    scuffed: bool,
+    post_cured: bool = False,
 ) -> tuple[Block, ...]:
     """Return what stands between a husk and its primer.
 
@@ -300,8 +318,8 @@ def paint_blocks(
     paint : Paint
     cured_s : float
         Since the first contact of its last coat. [s]
-    washed, scuffed : bool
-        The release is off it; it has tooth.
+    washed, scuffed, post_cured : bool
+        The release is off it; it has tooth; it was cured through in the warm.
 
     Returns
     -------
@@ -310,6 +328,7 @@ def paint_blocks(
     """
     if paint is Paint.NONE:
         return ()
+    cured_s = math.inf if post_cured else cured_s
     return tuple(_blocks(husk, paint, cured_s, washed=washed, scuffed=scuffed))
 
 

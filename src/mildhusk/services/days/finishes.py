@@ -282,6 +282,7 @@ def _blocks(
         cured_s=cured_s,
         washed=done.get("wash", True),
         scuffed=done.get("sand", True),
+        post_cured=done.get("post-cure", False),
     )
 
 
