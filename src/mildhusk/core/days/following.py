@@ -10,7 +10,9 @@ from mildhusk.core.days.solver import MISSED_S, MOVED_S, Kept, plan_days
 from mildhusk.core.days.tasks import Task
 
 _SOON = timedelta(days=2)
-_STAGES = (0.35, 0.65)
+_LONGER_S = 8 * 3600.0
+"""A plan that ends later by more than a day of work is worth that others move (assumed). [s]"""
+_STAGES = (0.3, 0.5)
 """What of the time goes into moving what has to, and then also what is to begin soon. [1]"""
 
 
@@ -50,7 +52,7 @@ def plan_anew(
     The first guess puts each task as soon as it can follow, once with all others in its way moving
     on and once into the gaps between them. Then only jobs that cannot stay may
     move, then also what is to begin within two days; the next is tried only where something more
-    would be late or missed.
+    would be late or missed, or all would end later by more than a day of work.
     """
     here = {one.name for one in days.people}
     before = {
@@ -61,14 +63,6 @@ def plan_anew(
     tasks = days.cut().tasks
     jobs = _disturbed(days, tasks, before, done, now)
     jobs |= _crowded_out(days, tasks, before, done, now, first)
-    may_move: list[set[str]] = [
-        {task.id for task in tasks if task.job in jobs},
-        {
-            task.id
-            for task in tasks
-            if task.job in jobs or (task.id in before and before[task.id].starts < now + _SOON)
-        },
-    ]
     late_s = plan.cost.late_s if plan.cost is not None else 0.0
     # What is new may go into evenings or wait for the next day: whichever costs less.
     is_new = any(task.id not in before and task.id not in done for task in tasks)
@@ -78,16 +72,26 @@ def plan_anew(
         (
             repaired(cut, before, done, now, evenings=evenings, first=first, stays=kept)
             for evenings in ((True, False) if is_new else (True,))
-            for kept in (frozenset[str](), stays)
+            for kept in (stays, frozenset[str]())
         ),
-        key=lambda plan: _worth(plan, before),
+        key=lambda found: _worth(found, before),
     )
+    may_move: list[set[str]] = [
+        {task.id for task in tasks if task.job in jobs},
+        {
+            task.id
+            for task in tasks
+            if task.job in jobs or (task.id in before and before[task.id].starts < now + _SOON)
+        },
+    ]
     for free, share in zip(may_move, _STAGES, strict=True):
         fixed = frozenset(before.keys() - free)
         found = plan_days(days, seconds=share * seconds, kept=Kept(done, before, now, fixed))
         if _worth(found, before) < _worth(best, before):
             best = found
         if best.cost is None or best.cost.late_s > late_s:
+            continue
+        if plan.cost is not None and best.cost.lasts_s > plan.cost.lasts_s + _LONGER_S:
             continue
         if not set(best.missed) - set(plan.missed):
             break
