@@ -45,7 +45,10 @@ def _shown(person, title):
         here = [one for one in found if title in (one.get_attribute("aria-label") or "")]
         if here:
             return here[0]
+        day = person.one(".board-tools h2").text
         person.one("button[aria-label=Later]").click()
+        # The next day is on the screen before it is looked at, and not passed over.
+        person.until(lambda: person.one(".board-tools h2").text != day, "the next day")
         return None
 
     return person.until(look, title)

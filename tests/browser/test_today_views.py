@@ -3,7 +3,7 @@
 import pytest
 from selenium.webdriver.common.keys import Keys
 
-from browser.lookup import fetch
+from browser.lookup import fetch, post
 
 pytestmark = pytest.mark.browser
 
@@ -29,6 +29,33 @@ def test_the_next_is_started_and_done_and_what_follows_sets_by_itself(person, ad
     person.sees("Setting by itself")
     person.sees("It cures in the mould")
     assert person.complaints() == []
+    assert person.console_errors() == []
+
+
+def test_a_figure_presses_the_thing_that_has_it_on_its_button(person, address):
+    titles = ("Fetch the sand", "Sweep the yard")
+    for title in titles:
+        post(address, "/days/jobs", {"kind": "own", "title": title, "minutes": 20, "zone": "UTC"})
+    person.go("/today")
+    person.sees(titles[0])
+    shown = person.until(
+        lambda: person.driver.find_elements("css selector", ".press-now, .press-early"), "buttons"
+    )
+    at = len(shown) - 1
+    assert shown[at].text in ("Start now", "Start", "Done")
+    content = person.driver.execute_script(
+        "return getComputedStyle(arguments[0], '::after').content", shown[at]
+    )
+    assert "counter" in content
+    before = {one["id"] for one in fetch(address, "/days")["now"] if one["begun"]}
+    person.one("body").send_keys(str(at + 1))
+    person.until(
+        lambda: {one["id"] for one in fetch(address, "/days")["now"] if one["begun"]} != before,
+        "it is begun, or done",
+    )
+    for job in fetch(address, "/days")["jobs"]:
+        if job["title"] in titles:
+            post(address, f"/days/jobs/{job['id']}", {}, method="DELETE")
     assert person.console_errors() == []
 
 

@@ -58,6 +58,12 @@ export function Shortcuts() {
           </div>
           <div>
             <dt>
+              <kbd>1</kbd> to <kbd>9</kbd>
+            </dt>
+            <dd>on Today: the thing with that figure on its button</dd>
+          </div>
+          <div>
+            <dt>
               <kbd>?</kbd>
             </dt>
             <dd>this list</dd>

@@ -17,12 +17,14 @@ function useNow(): number {
   return now;
 }
 
-/** Enter presses what is to be done now, where nothing else has the focus. */
-function useEnter() {
+/** One key a thing: Enter presses the first, a figure the one that has it on its button. */
+function useKeys() {
   useEffect(() => {
     function press(event: KeyboardEvent) {
-      if (event.key !== "Enter" || document.activeElement !== document.body) return;
-      document.querySelector<HTMLButtonElement>(".press-now")?.click();
+      if (document.activeElement !== document.body) return;
+      if (event.ctrlKey || event.metaKey || event.altKey) return;
+      const at = event.key === "Enter" ? 1 : /^[1-9]$/.test(event.key) ? Number(event.key) : 0;
+      document.querySelectorAll<HTMLElement>(".press-now, .press-early")[at - 1]?.click();
     }
     window.addEventListener("keydown", press);
     return () => window.removeEventListener("keydown", press);
@@ -33,7 +35,7 @@ function useEnter() {
 export function NowPanel({ today }: { today: Today }) {
   const now = useNow();
   const { following } = today;
-  useEnter();
+  useKeys();
   useRemind(today);
   if (today.jobs.length === 0)
     return (
@@ -194,7 +196,12 @@ function Ticks({ task, isEarly = false }: { task: DayTask; isEarly?: boolean }) 
     );
   if (isEarly)
     return (
-      <Button size="large" loading={tick.isPending} onClick={() => send("begun")}>
+      <Button
+        size="large"
+        className="press-early"
+        loading={tick.isPending}
+        onClick={() => send("begun")}
+      >
         Start now
       </Button>
     );
