@@ -3,7 +3,7 @@
 import pytest
 from selenium.webdriver.common.keys import Keys
 
-from browser.lookup import fetch, post
+from browser.lookup import fetch, post, sheet_named
 
 pytestmark = pytest.mark.browser
 
@@ -13,10 +13,26 @@ def _left(address):
     return [*told["now"], *told["to_come"]]
 
 
-def test_the_next_is_started_and_done_and_what_follows_sets_by_itself(person, address):
+@pytest.fixture
+def put(address):
+    """Put something into days in which nothing else is: what others poured is begun in them."""
+    for job in fetch(address, "/days")["jobs"]:
+        post(address, f"/days/jobs/{job['id']}", {}, method="DELETE")
+    put_in = []
+
+    def add(title, **told):
+        answer = post(address, "/days/jobs", {"title": title, "zone": "UTC", **told})
+        put_in.append(next(one["id"] for one in answer["jobs"] if one["title"] == title))
+
+    yield add
+    for key in put_in:
+        post(address, f"/days/jobs/{key}", {}, method="DELETE")
+
+
+def test_the_next_is_started_and_done_and_what_follows_sets_by_itself(person, address, put):
+    put("A bird for the shop", kind="cast", sheet_id=sheet_named(address, "chorus")["id"])
     person.go("/today")
-    person.sees("Next for hands")
-    person.sees("Marsh bird for the chorus, 1")
+    person.sees("A bird for the shop")
     count = len(_left(address))
     while not fetch(address, "/days")["setting"]:
         before = len(_left(address))
@@ -32,12 +48,11 @@ def test_the_next_is_started_and_done_and_what_follows_sets_by_itself(person, ad
     assert person.console_errors() == []
 
 
-def test_a_figure_presses_the_thing_that_has_it_on_its_button(person, address):
-    titles = ("Fetch the sand", "Sweep the yard")
-    for title in titles:
-        post(address, "/days/jobs", {"kind": "own", "title": title, "minutes": 20, "zone": "UTC"})
+def test_a_figure_presses_the_thing_that_has_it_on_its_button(person, address, put):
+    for title in ("Fetch the sand", "Sweep the yard"):
+        put(title, kind="own", minutes=20)
     person.go("/today")
-    person.sees(titles[0])
+    person.sees("Fetch the sand")
     shown = person.until(
         lambda: person.driver.find_elements("css selector", ".press-now, .press-early"), "buttons"
     )
@@ -53,9 +68,6 @@ def test_a_figure_presses_the_thing_that_has_it_on_its_button(person, address):
         lambda: {one["id"] for one in fetch(address, "/days")["now"] if one["begun"]} != before,
         "it is begun, or done",
     )
-    for job in fetch(address, "/days")["jobs"]:
-        if job["title"] in titles:
-            post(address, f"/days/jobs/{job['id']}", {}, method="DELETE")
     assert person.console_errors() == []
 
 
