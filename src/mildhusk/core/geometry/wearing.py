@@ -90,3 +90,21 @@ def fit_of(head: Head, widest_girth_m: float, opening_girth_m: float, wall_m: fl
     spare = opening_girth_m - shorter - head.girth_m
     room = (widest_girth_m - shorter - head.girth_m) / (2.0 * math.pi)
     return Fit(clearance_m=room, passes_opening=spare > 0.0, opening_spare_m=spare)
+
+
+def wall_by_weight(planned_wall_m: float, planned_kg: float, weighed_kg: float) -> float:
+    """Return the even wall of a husk that weighs otherwise than planned.
+
+    Parameters
+    ----------
+    planned_wall_m : float
+        [m]
+    planned_kg, weighed_kg : float
+        Of the whole cast. [kg]
+
+    Returns
+    -------
+    float
+        An estimate: the weight of a thin shell goes with its wall. [m]
+    """
+    return planned_wall_m * weighed_kg / planned_kg

@@ -7,11 +7,13 @@ from datetime import UTC, datetime, timedelta
 from mildhusk.core.days.days import Days, Planned
 from mildhusk.core.days.moving import Break, breaks_of
 from mildhusk.core.days.shifts import Shift
+from mildhusk.core.days.standing import window_of
 from mildhusk.core.errors import InputError
 from mildhusk.documents.days_files import read_days_json
 from mildhusk.services.days.jobs import open_jobs
 from mildhusk.services.days.planning import (
     done_of,
+    is_over,
     keep,
     pinned,
     problem_here,
@@ -20,10 +22,9 @@ from mildhusk.services.days.planning import (
 )
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.transaction import Transaction
-from mildhusk.store.tables import DayPlan, DayTick
+from mildhusk.store.tables import DayPlan
 from mildhusk.store.values import DAY_PLANS, KeptDayPlan
 
-_FOREVER_S = 60 * 86_400.0
 _ALONE = "sets, dries"
 
 
@@ -123,11 +124,11 @@ def board(transaction: Transaction) -> Board:
             titles[task.job],
             at[task.id].starts,
             at[task.id].ends,
-            *_window(days, task.id, at),
+            *window_of(task, at),
             at[task.id].people,
             task.hands,
             task.id in done,
-            _is_over(task.id, ticks, done, now),
+            is_over(task.id, done, ticks, now),
             task.id in kept.pins,
             task.id in kept.plan.missed,
             task.note,
@@ -137,27 +138,6 @@ def board(transaction: Transaction) -> Board:
     begins = min((one.starts for one in shown), default=now)
     ends = max((one.ends for one in shown), default=now)
     return Board(now, min(begins, now), ends, _lanes(days, shown, at), shown)
-
-
-def _window(
-    days: Days, key: str, at: Mapping[str, Planned]
-) -> tuple[datetime | None, datetime | None]:
-    task = next(one for one in days.tasks if one.id == key)
-    windows = [one for one in task.after if one.task in at and one.until_s < _FOREVER_S]
-    if not windows or task.hands == 0:
-        return None, None
-    return (
-        max(at[one.task].ends + timedelta(seconds=one.from_s) for one in windows),
-        min(at[one.task].ends + timedelta(seconds=one.until_s) for one in windows),
-    )
-
-
-def _is_over(
-    key: str, ticks: Mapping[str, DayTick], done: Mapping[str, Planned], now: datetime
-) -> bool:
-    if key in ticks:
-        return ticks[key].ends is not None
-    return key in done and done[key].ends <= now
 
 
 def _lanes(days: Days, tasks: Sequence[BoardTask], at: Mapping[str, Planned]) -> tuple[Lane, ...]:

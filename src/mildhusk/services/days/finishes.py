@@ -10,6 +10,7 @@ from sqlalchemy import select
 
 from mildhusk.core.casting.plan import CastSheet
 from mildhusk.core.days.days import Planned
+from mildhusk.core.days.standing import may_begin, window_of
 from mildhusk.core.days.tasks import Task
 from mildhusk.core.errors import InputError
 from mildhusk.core.finishing.finish import (
@@ -20,7 +21,7 @@ from mildhusk.core.finishing.finish import (
     finish_of,
     paint_blocks,
 )
-from mildhusk.core.geometry.wearing import HEADS, Fit
+from mildhusk.core.geometry.wearing import HEADS, Fit, wall_by_weight
 from mildhusk.core.materials.casting_resin import CastingResin
 from mildhusk.documents.days_files import read_days_json
 from mildhusk.services.days.jobs import NewDayJob, add_job, edit_job, husk_of
@@ -208,29 +209,23 @@ def _states(
     row = transaction.session.get(DayPlan, transaction.workshop_id)
     tasks: dict[str, Task] = {}
     at: dict[str, Planned] = {}
+    done: dict[str, Planned] = {}
     if row is not None:
         kept, days = DAY_PLANS.read(row.plan), read_days_json(row.days)
         tasks = {task.id: task for task in days.tasks if task.job == str(job.id)}
-        at = {**kept.plan.by_id(), **done_of(days, ticks, kept.plan, now)}
+        done = done_of(days, ticks, kept.plan, now)
+        at = {**kept.plan.by_id(), **done}
     states = []
     over = True
     for step in steps:
         key = f"{job.id}: {step.id}"
         parts = [one for one in tasks if one == key or one.startswith(key + _TASK_PART)] or [key]
         state = _state(step, parts, at, tasks, ticks)
-        opened = _opened(tasks.get(parts[0]), at, now)
+        opened = parts[0] not in tasks or may_begin(tasks[parts[0]], done, now)
         cured = contact + timedelta(seconds=step.not_before_s) <= now
         states.append(replace(state, may_begin=over and opened and cured and not state.done))
         over = over and state.done
     return tuple(states)
-
-
-def _opened(task: Task | None, at: Mapping[str, Planned], now: datetime) -> bool:
-    """Whether the waits after what a task follows are over."""
-    return task is None or all(
-        one.task in at and at[one.task].ends + timedelta(seconds=one.from_s) <= now
-        for one in task.after
-    )
 
 
 def _state(
@@ -248,17 +243,12 @@ def _state(
         starts, ends = at[following].starts, at[following].ends
     elif following in ticks:
         starts, ends = ticks[following].starts, ticks[following].ends
-    closes = [
-        at[one.task].ends + timedelta(seconds=one.until_s)
-        for one in (tasks[following].after if following in tasks else ())
-        if one.task in at and one.until_s < 60 * 86_400.0
-    ]
     return FinishStepState(
         step,
         following,
         starts,
         ends,
-        min(closes, default=None),
+        window_of(tasks[following], at)[1] if following in tasks else None,
         following in ticks,
         len(done) == len(parts),
         may_begin=False,
@@ -291,7 +281,7 @@ def _walls(pour: Pour) -> tuple[float | None, float | None]:
     plan, cast_kg = followed_by(pour), whole_cast_kg(pour)
     if plan.even_wall_m is None or cast_kg is None or plan.cast_kg <= 0.0:
         return plan.even_wall_m, None
-    return plan.even_wall_m, plan.even_wall_m * cast_kg / plan.cast_kg
+    return plan.even_wall_m, wall_by_weight(plan.even_wall_m, plan.cast_kg, cast_kg)
 
 
 def _rooms(

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime, time
+from datetime import UTC, datetime, time, timedelta
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
@@ -57,11 +57,13 @@ def add_job(transaction: Transaction, new: NewDayJob) -> DayJob:
     ConflictError
         There is too much in them, or the mould's piece is not studied yet.
     """
-    if len(open_jobs(transaction)) >= MOST_JOBS:
+    here = len(open_jobs(transaction))
+    if here >= MOST_JOBS:
         raise ConflictError(f"The days hold up to {MOST_JOBS} jobs; take some off first.")
     row = DayJob(
         workshop_id=transaction.workshop_id,
-        created_at=transaction.now,
+        # What is put in at once keeps its order: the first of a run is the first to be poured.
+        created_at=transaction.now + timedelta(microseconds=here),
         kind=new.kind,
         title=new.title,
         sheet_id=new.sheet_id if new.kind is DayJobKind.CAST else None,

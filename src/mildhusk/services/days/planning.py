@@ -214,6 +214,15 @@ def done_of(
     return done
 
 
+def is_over(
+    key: str, done: Mapping[str, Planned], ticks: Mapping[str, DayTick], now: datetime
+) -> bool:
+    """Return whether a task is over: ticked off, or gone by itself."""
+    if key in ticks:
+        return ticks[key].ends is not None
+    return key in done and done[key].ends <= now
+
+
 def tick(transaction: Transaction, task_id: str, *, done: bool, at: datetime | None) -> None:
     """Say that a task was begun, or that it is done.
 

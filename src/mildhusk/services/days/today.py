@@ -6,10 +6,11 @@ from datetime import UTC, datetime, timedelta
 from uuid import UUID
 
 from mildhusk.core.days.days import Days, Move, Planned, PlanStatus
+from mildhusk.core.days.standing import may_begin, window_of
 from mildhusk.core.days.tasks import Task
 from mildhusk.documents.days_files import read_days_json
 from mildhusk.services.days.jobs import open_jobs
-from mildhusk.services.days.planning import done_of, ticks_here
+from mildhusk.services.days.planning import done_of, is_over, ticks_here
 from mildhusk.services.transaction import Transaction
 from mildhusk.store.tables import DayJob, DayJobKind, DayPlan, DayTick
 from mildhusk.store.values import DAY_PLANS
@@ -17,7 +18,6 @@ from mildhusk.store.values import DAY_PLANS
 _SHOWN = 120
 _TOLD = timedelta(minutes=5)
 """A task that moves by less is not told (assumed)."""
-_FOREVER_S = 60 * 86_400.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,7 +146,7 @@ def today(transaction: Transaction) -> Today:
     shown = [
         _day_task(tasks[one.id], one, jobs, at, ticks, done, now)
         for one in kept.plan.planned
-        if one.id in tasks and not _is_over(tasks[one.id], done, ticks, now)
+        if one.id in tasks and not is_over(one.id, done, ticks, now)
     ]
     hands = [one for one in shown if one.hands > 0]
     going = [one for one in shown if one.hands == 0 and one.id in done]
@@ -211,14 +211,6 @@ def _ready_at(days: Days, now: datetime) -> datetime | None:
     return min((one.starts for one in shifts if one.starts > now), default=None)
 
 
-def _is_over(
-    task: Task, done: Mapping[str, Planned], ticks: Mapping[str, DayTick], now: datetime
-) -> bool:
-    if task.id in ticks:
-        return ticks[task.id].ends is not None
-    return task.id in done and done[task.id].ends <= now
-
-
 def _day_task(
     task: Task,
     one: Planned,
@@ -228,28 +220,15 @@ def _day_task(
     done: Mapping[str, Planned],
     now: datetime,
 ) -> DayTask:
-    closes = [
-        at[after.task].ends + timedelta(seconds=after.until_s)
-        for after in task.after
-        if after.task in at and after.until_s < _FOREVER_S
-    ]
     begun = task.id in ticks
     late_s = 0.0 if begun or task.hands == 0 else max(0.0, (now - one.starts).total_seconds())
     job = jobs[task.job]
     return DayTask(
         task.id, task.title, job.id, job.title, task.hands, one.starts, one.ends, one.people,
-        task.places, begun, _may_begin(task, done, now), late_s,
-        min(closes) if closes and task.hands else None, task.note, job.sheet_id, job.pour_id,
+        task.places, begun, may_begin(task, done, now), late_s,
+        window_of(task, {**at, **done})[1], task.note, job.sheet_id, job.pour_id,
         job.kind == DayJobKind.CAST and task.id == f"{job.id}: roll",
     )  # fmt: skip
-
-
-def _may_begin(task: Task, done: Mapping[str, Planned], now: datetime) -> bool:
-    """Return whether all is over that a task follows, with the wait after it."""
-    return all(
-        one.task in done and done[one.task].ends + timedelta(seconds=one.from_s) <= now
-        for one in task.after
-    )
 
 
 def _moved(one: Move, tasks: Mapping[str, Task], jobs: Mapping[str, DayJob]) -> TaskMoved:
