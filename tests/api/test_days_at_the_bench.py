@@ -58,7 +58,7 @@ def pours(client, sheet):
     return lambda: client.post(f"{API}/pours", json={"sheet_id": sheet["id"]}).json
 
 
-def test_a_pour_is_the_oldest_cast_of_its_sheet_and_mould(client, clock, put, pours, days):
+def test_a_pour_is_a_cast_of_its_sheet_and_mould(client, clock, put, pours, days):
     put("Dome one")
     put("Dome two")
     pour = pours()
@@ -70,6 +70,18 @@ def test_a_pour_is_the_oldest_cast_of_its_sheet_and_mould(client, clock, put, po
     second = next(one for one in told["to_come"] if one["pours"])
     assert second["job_title"] == "Dome two"
     assert at(second["starts"]) >= at(rolling["ends"])
+
+
+def test_of_two_casts_alike_a_pour_is_the_one_planned_first(client, clock, put, pours, days):
+    # The younger is due when one alone can be out: Today tells it first, and is followed.
+    put("Dome one")
+    (alone,) = days()["jobs"]
+    put("Dome two", due=alone["ends"])
+    first = roll_of(days())
+    assert first["job_title"] == "Dome two"
+    pour = pours()
+    (rolling,) = (one for one in days()["now"] if one["begun"])
+    assert (rolling["job_title"], rolling["pour_id"]) == ("Dome two", pour["id"])
 
 
 def test_a_slow_coat_moves_when_the_rolling_ends_and_what_follows(client, clock, put, pours, days):

@@ -196,7 +196,8 @@ class _Maker:
                 self.day.ask("POST", f"/pours/{pour['id']}/steps", json=body)
         _until(self.day.worker.is_idle)
         told = self.day.ask("GET", "/days")
-        cure = next(one for one in told["setting"] if one["job_title"] == task["job_title"])
+        cure = next(one for one in told["setting"] if one["pour_id"] == pour["id"])
+        assert cure["job_title"] == task["job_title"]
         self._wait_until(_at(cure["ends"]))
         body = {"status": "cast", "cast_kg": 0.08}
         self.day.ask("POST", f"/pours/{pour['id']}/close", json=body)

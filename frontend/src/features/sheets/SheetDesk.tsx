@@ -61,9 +61,11 @@ export function SheetDesk({ start, kept, pieces, castables }: Properties) {
   if (plan.data && plan.data !== lastPlan) setLastPlan(plan.data);
 
   const shaped = piece?.source === "file" || piece?.source === "tape";
+  // Only the plan of this very question says whether it can be simulated, not the last one's.
+  const turned = plan.isPlaceholderData ? null : (plan.data?.motion ?? null);
   const settled = useSettled(
     { piece_id, material_id, wish },
-    !stale && shaped && plan.data !== undefined && plan.data.motion !== null,
+    !stale && shaped && turned !== null,
   );
 
   const last = before[before.length - 1];

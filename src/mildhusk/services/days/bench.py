@@ -3,7 +3,7 @@
 It imports nothing of pours: they call it.
 """
 
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 
 from sqlalchemy import or_, select
 
@@ -22,10 +22,15 @@ from mildhusk.store.tables import DayJob, DayJobKind, DayTick, Pour, PourStatus
 _NOTICED = timedelta(minutes=2)
 """A pour that ends later by less moves nothing (assumed)."""
 
+_NEVER = datetime.max.replace(tzinfo=UTC)
+
 
 def pour_began(transaction: Transaction, pour: Pour) -> None:
-    """Tie a pour to the cast of the days that it is: the oldest by its sheet, in its mould."""
-    job = transaction.session.scalars(
+    """Tie a pour to the cast of the days that it is, by its sheet and in its mould.
+
+    Of several it is the one that is planned first, as Today tells it; not planned, the oldest.
+    """
+    waiting = transaction.session.scalars(
         select(DayJob)
         .where(
             DayJob.workshop_id == transaction.workshop_id,
@@ -36,11 +41,13 @@ def pour_began(transaction: Transaction, pour: Pour) -> None:
             or_(DayJob.mould_id.is_(None), DayJob.mould_id == pour.mould_id),
         )
         .order_by(DayJob.created_at, DayJob.id)
-        .limit(1)
         .with_for_update()
-    ).first()
-    if job is None:
+    ).all()
+    if not waiting:
         return
+    kept = kept_plan(transaction)
+    starts = {} if kept is None else {one.id: one.starts for one in kept.plan.planned}
+    job = min(waiting, key=lambda one: starts.get(_roll(one), _NEVER))
     job.pour_id = pour.id
     ticks = ticks_here(transaction)
     if _roll(job) not in ticks:
