@@ -88,6 +88,30 @@ def test_the_finish_costs_hours_and_time(client, ask, lot):
     assert "Finish, by the hour" in [one["text"] for one in painted["lines"]]
 
 
+def test_a_second_mould_is_one_of_its_own_and_what_is_cast_in_it_waits(client, ask, lot, mould):
+    lot(50_000)
+    made = ask(casts=3).json
+    done = client.post(
+        f"{API}/days/offers/{made['id']}/taken", json={"zone": "UTC", "second_mould": True}
+    )
+    assert done.status_code == 200, done.text
+    moulds = client.get(f"{API}/moulds").json["moulds"]
+    other, first = sorted(moulds, key=lambda one: one["id"] == mould["id"])
+    assert other["name"] == f"{first['name']}, another"
+    # Built like the first: what was found of its piece need not be found again.
+    alike = ("piece_id", "rubber_name", "shell_name", "life_casts", "studied", "takes")
+    assert [other[key] for key in alike] == [first[key] for key in alike]
+    assert other["casts_so_far"] == 0
+    told = client.get(f"{API}/days").json
+    tasks = [*told["now"], *told["to_come"]]
+    built = max(at(one["ends"]) for one in tasks if "Another mould" in one["job_title"])
+    pours = {one["job_title"]: at(one["starts"]) for one in tasks if one["pours"]}
+    first, second, third = (pours[key] for key in sorted(pours))
+    assert second >= built
+    assert first < built
+    assert third != first
+
+
 def test_an_offer_is_taken_once_and_is_then_in_the_days(client, ask, lot):
     lot(50_000)
     offer = ask(casts=3).json

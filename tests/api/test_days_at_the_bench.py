@@ -207,6 +207,35 @@ def test_a_date_is_changed_and_a_way_out_is_taken_by_one_press(client, clock, pu
     assert_problem(client.post(f"{API}/days/changes", json=gone), 409, "changed meanwhile")
 
 
+def test_what_is_late_is_cast_in_a_quicker_resin_at_a_press(client, put, resin, sheet, days):
+    slow = client.post(
+        f"{API}/sheets",
+        json={"name": "Dome", "piece_id": sheet["piece_id"], "wish": sheet["wish"],
+              "material_id": resin("pu-medium-rigid")["id"]},
+    ).json  # fmt: skip
+    out_s = {one["name"]: one["plan"]["out_after_s"] for one in (slow, sheet)}
+    assert out_s["Dome in fast rigid"] < 0.5 * out_s["Dome"]
+    (job,) = put(sheet_id=slow["id"])["jobs"]
+    # Out by the end of today where it sets fast, and not where it takes what the label says.
+    due = START + timedelta(seconds=0.5 * (out_s["Dome"] + out_s["Dome in fast rigid"]) + 3600)
+    body = {"due": due.isoformat(), "zone": "UTC"}
+    assert client.put(f"{API}/days/jobs/{job['id']}", json=body).json["jobs"][0]["late_s"] > 0
+    ways = client.get(f"{API}/days/collisions").json["ways_out"]
+    (way,) = (one for one in ways if one["kind"] == "another resin")
+    assert way["text"].startswith("'Dome' in Fast rigid urethane: out of the mould ")
+    # Neither soft nor brittle nor of another chemistry; what is lost beside is told.
+    assert "it is less tough" in way["text"]
+    assert way["text"].endswith(" kg of it to buy")
+    assert at(way["ends"]) <= due
+    taken = {"kind": way["kind"], "of": way["of"], "zone": "UTC"}
+    (now,) = client.post(f"{API}/days/changes", json=taken).json["jobs"]
+    assert (now["id"], now["late_s"]) == (job["id"], 0)
+    assert roll_of(days())["sheet_id"] not in (slow["id"], sheet["id"])
+    assert_problem(client.post(f"{API}/days/changes", json=taken), 409, "changed meanwhile")
+    wrong = {**taken, "of": "the other one"}
+    assert_problem(client.post(f"{API}/days/changes", json=wrong), 409, "changed meanwhile")
+
+
 def test_a_helper_a_longer_evening_and_a_second_mould_are_made_real(client, put, days):
     put("Dome one")
     mould_place = "mould 'Dome glove'"
@@ -235,6 +264,42 @@ def test_a_helper_a_longer_evening_and_a_second_mould_are_made_real(client, put,
     client.put(f"{API}/days/places", json={"name": mould_place, "count": 1, "zone": "UTC"})
     assert client.get(f"{API}/days/places").json["places"] == []
     assert len(told["jobs"]) == 2
+
+
+@pytest.mark.parametrize("gave_casts", [False, True])
+def test_a_cast_waits_for_its_mould_to_be_built(client, put, mould, days, gave_casts):
+    if gave_casts:
+        event = {"kind": "cast", "note": ""}
+        assert client.post(f"{API}/moulds/{mould['id']}/events", json=event).status_code < 300
+    put("Dome one")
+    body = {"kind": "mould", "title": "Glove", "mould_id": mould["id"], "zone": "UTC"}
+    assert client.post(f"{API}/days/jobs", json=body).status_code == 201
+    told = days()
+    tasks = [*told["now"], *told["to_come"]]
+    built = max(at(one["ends"]) for one in tasks if one["job_title"] == "Glove")
+    # Of one that gave casts already another is built beside it: its casts go on.
+    assert (at(roll_of(told)["starts"]) >= built) is not gave_casts
+
+
+def test_a_cast_is_begun_before_its_resin_expires_or_it_is_told(client, clock, put, sheet, days):
+    body = {
+        "material_id": sheet["material_id"], "label": "L1", "bought_kg": 40.0,
+        "opened_on": "2026-05-20", "expires_on": "2026-06-03",
+    }  # fmt: skip
+    assert client.post(f"{API}/lots", json=body).status_code == 201
+    # Wednesday is the lot's last day; the maker works from Thursday on.
+    week = [{"weekday": day, "opens_h": 8, "closes_h": 18} for day in range(7)]
+    off = {"name": "Ada", "zone": "UTC", "hours": week, "days_off": ["2026-06-02", "2026-06-03"]}
+    client.put(f"{API}/days/people", json={"people": [{**off, "days_off": []}]})
+    put("Dome one")
+    told = days()
+    assert told["expiring"] == []
+    assert roll_of(told)["note"].endswith("Its resin, lot L1, expires on 03 Jun.")
+    clock.now = START + timedelta(days=1)
+    client.put(f"{API}/days/people", json={"people": [off]})
+    client.post(f"{API}/days/plan", json={"zone": "UTC"})
+    (said,) = days()["expiring"]
+    assert said == "Dome one: its resin, lot L1, expires on 03 Jun"
 
 
 def test_hours_of_one_day_are_kept_with_the_person(client):

@@ -5293,6 +5293,10 @@ export interface components {
      *     interruptible : bool
      *     cautions : tuple of str
      *         Beside the step.
+     *     stands_s : float
+     *         So long it stands in its place afterwards, by itself; the next step waits for that. [s]
+     *     stands_k : float or None
+     *         How warm. [K]
      */
     FinishStep: {
       /** Cautions */
@@ -5311,6 +5315,16 @@ export interface components {
       note: string;
       /** Place */
       place: string;
+      /**
+       * Stands K
+       * @default null
+       */
+      stands_k: number | null;
+      /**
+       * Stands S
+       * @default 0
+       */
+      stands_s: number;
       /** Title */
       title: string;
       /** Tools */
@@ -9946,6 +9960,8 @@ export interface components {
      *         When the first is there again who works here; None while somebody is.
      *     missed : tuple of str
      *         What finds its window closed.
+     *     expiring : tuple of str
+     *         What is planned for later than what it is made from is good.
      *     moves : tuple of TaskMoved
      *         When it was planned last; by minutes only is not told.
      *     jobs : tuple of DayJobState
@@ -9959,6 +9975,8 @@ export interface components {
       at: string;
       /** Evenings */
       evenings: number;
+      /** Expiring */
+      expiring: string[];
       following: components["schemas"]["DayTask"] | null;
       /** Jobs */
       jobs: components["schemas"]["DayJobState"][];

@@ -320,7 +320,7 @@ def add_run(body: RunInDays) -> tuple[dict[str, object], int]:  # noqa: D103
 def edit(path: IdPath, body: JobEdit) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         edit_job(at, path.id, due=body.due)
-        plan_days_here(at, known_zone(body.zone))
+        plan_days_here(at, known_zone(body.zone), wishes_changed=True)
         return today_answer(at)
 
 
@@ -336,7 +336,7 @@ def end(path: IdPath) -> dict[str, object]:  # noqa: D103
 @calmly
 def plan(body: InZone) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
-        plan_days_here(at, known_zone(body.zone))
+        plan_days_here(at, known_zone(body.zone), wishes_changed=True)
         return today_answer(at)
 
 
@@ -368,7 +368,7 @@ def collisions() -> dict[str, object]:  # noqa: D103
 def change(body: ChangeAsked) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         make_change(at, body.kind, body.of)
-        plan_days_here(at, known_zone(body.zone))
+        plan_days_here(at, known_zone(body.zone), wishes_changed=True)
         return today_answer(at)
 
 
@@ -406,7 +406,7 @@ def places() -> dict[str, object]:  # noqa: D103
 def give_place(body: PlaceGiven) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         set_place(at, body.name, body.count)
-        plan_days_here(at, known_zone(body.zone))
+        plan_days_here(at, known_zone(body.zone), wishes_changed=True)
         return today_answer(at)
 
 

@@ -57,7 +57,7 @@ def run(given: argparse.Namespace) -> tuple[Any, list[str]]:
         plan.gap,
         collided,
         tuple(
-            _TriedChange(one.kind, one.of, one.text, one.plan.cost.lasts_s)
+            _TriedChange(one.made.kind, one.made.of, one.made.text, one.plan.cost.lasts_s)
             for one in changes
             if one.plan.cost is not None
         ),

@@ -48,6 +48,7 @@ class TaskShape(_Shape):
     temperature_c: float | None = None
     interruptible: bool = False
     note: str = ""
+    due_by: str = ""
 
     def told(self) -> Task:
         """Return it as the core's value."""
@@ -75,6 +76,7 @@ class TaskShape(_Shape):
             else self.temperature_c + ZERO_CELSIUS_K,
             interruptible=self.interruptible,
             note=self.note,
+            due_by=self.due_by,
         )
 
 
@@ -197,6 +199,7 @@ def _task_shape(task: Task) -> TaskShape:
         temperature_c=_celsius(task.temperature_k),
         interruptible=task.interruptible,
         note=task.note,
+        due_by=task.due_by,
     )
 
 

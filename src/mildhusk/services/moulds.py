@@ -77,6 +77,34 @@ def add_mould(transaction: Transaction, asked: MouldRequest) -> MouldRow:
     return row
 
 
+def add_mould_like(transaction: Transaction, key: UUID, name: str) -> MouldRow:
+    """Keep another mould, built like one that is there; what was studied of that holds for it."""
+    like = find_mould(transaction, key)
+    alike = ("piece_id", "rubber_id", "shell_id", "rubber_wall_m", "life_casts", "build", "study",
+             "study_model", "takes")  # fmt: skip
+    row = MouldRow(
+        workshop_id=transaction.workshop_id,
+        created_at=transaction.now,
+        name=name,
+        checks={},
+        patches=[
+            MouldPatch(
+                workshop_id=transaction.workshop_id,
+                created_at=transaction.now,
+                number=one.number,
+                name=one.name,
+                rubber_id=one.rubber_id,
+                place=one.place,
+            )
+            for one in like.patches
+        ],
+        **{column: getattr(like, column) for column in alike},
+    )
+    transaction.session.add(row)
+    transaction.session.flush()
+    return row
+
+
 def edit_mould(transaction: Transaction, key: UUID, version: int, asked: MouldRequest) -> MouldRow:
     """Change a mould; what was found of its piece is found again when it no longer holds."""
     row = transaction.find_version(MouldRow, key, version, "mould")

@@ -63,10 +63,7 @@ export function SheetDesk({ start, kept, pieces, castables }: Properties) {
   const shaped = piece?.source === "file" || piece?.source === "tape";
   // Only the plan of this very question says whether it can be simulated, not the last one's.
   const turned = plan.isPlaceholderData ? null : (plan.data?.motion ?? null);
-  const settled = useSettled(
-    { piece_id, material_id, wish },
-    !stale && shaped && turned !== null,
-  );
+  const settled = useSettled({ piece_id, material_id, wish }, !stale && shaped && turned !== null);
 
   const last = before[before.length - 1];
 

@@ -131,7 +131,8 @@ function Told() {
 const MOST_MOVES = 4;
 
 function Moves({ today }: { today: Today }) {
-  if (today.moves.length === 0 && today.missed.length === 0) return null;
+  const { moves, missed, expiring } = today;
+  if (moves.length + missed.length + expiring.length === 0) return null;
   return (
     <section className="card" aria-label="What moved">
       <h2>What moved</h2>
@@ -139,6 +140,11 @@ function Moves({ today }: { today: Today }) {
         {today.missed.map((title) => (
           <li key={title} className="due">
             {title}: its window has closed. Scuff what is cured before it goes on.
+          </li>
+        ))}
+        {today.expiring.map((said) => (
+          <li key={said} className="due">
+            {said}, and it is planned for later. Pour it sooner, or open a fresh lot.
           </li>
         ))}
         {today.moves.slice(0, MOST_MOVES).map((move) => (

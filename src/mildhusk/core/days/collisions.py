@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 from mildhusk.core.days.days import Days, Plan, PlanStatus
 from mildhusk.core.days.shifts import Hours, Person
 from mildhusk.core.days.solver import can_be_planned, plan_days
-from mildhusk.core.days.tasks import Place
+from mildhusk.core.days.tasks import Place, Task
 
 _LARGEST = 3
 """Larger sets are shrunk from all wishes, and need not be the smallest."""
@@ -44,7 +44,7 @@ class DayWish:
 def wishes_of(days: Days) -> tuple[DayWish, ...]:
     """Return all that a maker wishes of the days: due dates, working hours, days off."""
     found = [
-        DayWish(WishKind.DUE, task.id, f"'{task.title}' of {task.job} by {_told(days, task.due)}")
+        DayWish(WishKind.DUE, task.id, _due_in_words(days, task, task.due))
         for task in days.tasks
         if task.due is not None
     ]
@@ -54,6 +54,11 @@ def wishes_of(days: Days) -> tuple[DayWish, ...]:
             text = f"the days off of {person.name}"
             found.append(DayWish(WishKind.DAYS_OFF, person.name, text))
     return tuple(found)
+
+
+def _due_in_words(days: Days, task: Task, due: datetime) -> str:
+    because = f" ({task.due_by})" if task.due_by else ""
+    return f"'{task.title}' of {task.job} by {_told(days, due)}{because}"
 
 
 def _told(days: Days, at: datetime) -> str:
@@ -139,31 +144,44 @@ class ChangeKind(StrEnum):
     LATER = "a later date"
     HELPER = "a helper"
     SECOND_MOULD = "a second mould"
+    RESIN = "another resin"
     EVENINGS = "evenings"
 
 
 @dataclass(frozen=True, slots=True)
-class Change:
-    """A change of the days, and the plan that it makes.
+class Candidate:
+    """A change that may free the days.
 
     Parameters
     ----------
     kind : ChangeKind
     of, text : str
-        Which job, place or person, and what is said.
+        Which job, place, person or resin, and what is said.
     days : Days
-    plan : Plan
+        As they would be.
     """
 
     kind: ChangeKind
     of: str
     text: str
     days: Days
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """A change with which nothing is late, and the plan that it makes."""
+
+    made: Candidate
     plan: Plan
 
 
 def changes_that_free(
-    days: Days, plan: Plan, *, seconds: float = 2.0, evening_h: float = 22.0
+    days: Days,
+    plan: Plan,
+    *,
+    seconds: float = 2.0,
+    evening_h: float = 22.0,
+    others: Sequence[Candidate] = (),
 ) -> tuple[Change, ...]:
     """Return changes with which nothing is late, the least of a change first.
 
@@ -176,6 +194,8 @@ def changes_that_free(
         To look at each. [s]
     evening_h : float
         Until when one would work of an evening. [h]
+    others : sequence of Candidate
+        That the days alone do not tell, as another resin.
 
     Returns
     -------
@@ -183,26 +203,27 @@ def changes_that_free(
         Each was planned; those that free nothing are left out.
     """
     found = []
-    for kind, of, text, changed in _candidates(days, plan, evening_h):
-        tried = plan_days(changed, seconds=seconds)
+    for one in (*_candidates(days, plan, evening_h), *others):
+        tried = plan_days(one.days, seconds=seconds)
         if tried.standing is not PlanStatus.NONE and tried.cost and tried.cost.late_s == 0.0:
-            found.append(Change(kind, of, text, changed, tried))
+            found.append(Change(one, tried))
     return tuple(found)
 
 
-def _candidates(
-    days: Days, plan: Plan, evening_h: float
-) -> Iterator[tuple[ChangeKind, str, str, Days]]:
+def _candidates(days: Days, plan: Plan, evening_h: float) -> Iterator[Candidate]:
     ends = {one.id: one.ends for one in plan.planned}
     late = [
         task for task in days.tasks if task.due and task.id in ends and ends[task.id] > task.due
     ]
     for task in late:
+        if task.due_by:
+            # What expires does so, whatever one wishes.
+            continue
         by = ends[task.id]
         assert task.due is not None
         moved = tuple(replace(one, due=by) if one.id == task.id else one for one in days.tasks)
         text = f"{task.job} by {_told(days, by)} instead of {_told(days, task.due)}"
-        yield ChangeKind.LATER, task.job, text, replace(days, tasks=moved)
+        yield Candidate(ChangeKind.LATER, task.job, text, replace(days, tasks=moved))
     for person in days.people:
         longer = {
             day: replace(hours, evening_h=max(hours.ends_h, evening_h))
@@ -215,7 +236,7 @@ def _candidates(
                 for one in days.people
             )
             text = f"{person.name} works until {evening_h:.0f}:00 where need be"
-            yield ChangeKind.EVENINGS, person.name, text, replace(days, people=people)
+            yield Candidate(ChangeKind.EVENINGS, person.name, text, replace(days, people=people))
     if days.people:
         like = days.people[0]
         for day in range(7):
@@ -225,7 +246,7 @@ def _candidates(
                 name = f"helper on {at:%A}"
                 helper = replace(like, name=name, week={}, days_off=frozenset(), extra={at: hours})
                 people = (*days.people, helper)
-                yield (
+                yield Candidate(
                     ChangeKind.HELPER,
                     f"{at}",
                     f"a {name}, {at:%d %b}",
@@ -237,4 +258,5 @@ def _candidates(
             *(one for one in days.places if one.name != name),
             Place(name, place.capacity + 1, place.temperature_k),
         )
-        yield ChangeKind.SECOND_MOULD, name, f"another {name}", replace(days, places=more)
+        changed = replace(days, places=more)
+        yield Candidate(ChangeKind.SECOND_MOULD, name, f"another {name}", changed)

@@ -12,8 +12,8 @@ from mildhusk.core.days.tasks import Task
 _SOON = timedelta(days=2)
 _LONGER_S = 8 * 3600.0
 """A plan that ends later by more than a day of work is worth that others move (assumed). [s]"""
-_STAGES = (0.3, 0.5)
-"""What of the time goes into moving what has to, and then also what is to begin soon. [1]"""
+_STAGES = (0.3, 0.5, 1.0)
+"""What of the time goes into moving what has to, then also what is to begin soon, then all. [1]"""
 
 
 def plan_anew(
@@ -24,6 +24,7 @@ def plan_anew(
     *,
     seconds: float = 0.8,
     first: str = "",
+    wishes_changed: bool = False,
 ) -> tuple[Plan, tuple[Move, ...]]:
     """Plan the rest of the days after something happened.
 
@@ -40,6 +41,9 @@ def plan_anew(
         How long to look. [s]
     first : str
         A task that was put where it is by hand: others make room for it.
+    wishes_changed : bool
+        Dates, hours, hands, places or resins are others now: what is late is looked at again, and
+        everything may move for it.
 
     Returns
     -------
@@ -63,7 +67,9 @@ def plan_anew(
     tasks = days.cut().tasks
     jobs = _disturbed(days, tasks, before, done, now)
     jobs |= _crowded_out(days, tasks, before, done, now, first)
-    late_s = plan.cost.late_s if plan.cost is not None else 0.0
+    if wishes_changed:
+        jobs |= {task.job for task in tasks if task.id in before and _is_late(task, before)}
+    late_s = plan.cost.late_s if plan.cost is not None and not wishes_changed else 0.0
     # What is new may go into evenings or wait for the next day: whichever costs less.
     is_new = any(task.id not in before and task.id not in done for task in tasks)
     stays = frozenset(task.id for task in tasks if task.id in before and task.job not in jobs)
@@ -84,7 +90,9 @@ def plan_anew(
             if task.job in jobs or (task.id in before and before[task.id].starts < now + _SOON)
         },
     ]
-    for free, share in zip(may_move, _STAGES, strict=True):
+    if wishes_changed:
+        may_move.append(set(before))
+    for free, share in zip(may_move, _STAGES, strict=False):
         fixed = frozenset(before.keys() - free)
         found = plan_days(days, seconds=share * seconds, kept=Kept(done, before, now, fixed))
         if _worth(found, before) < _worth(best, before):
@@ -96,6 +104,10 @@ def plan_anew(
         if not set(best.missed) - set(plan.missed):
             break
     return best, tuple(_moves(best, before, done, now))
+
+
+def _is_late(task: Task, at: Mapping[str, Planned]) -> bool:
+    return task.due is not None and at[task.id].ends > task.due
 
 
 def _worth(plan: Plan, before: Mapping[str, Planned]) -> float:

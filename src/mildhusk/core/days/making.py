@@ -1,7 +1,7 @@
 """The tasks of a mould and of a cast: from the build clock, the cast sheet and the finish."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
@@ -96,8 +96,11 @@ def cast_tasks(
         after=(After(cure.id),),
     )  # fmt: skip
     tasks = [roll, cure, out]
+    stood_s = 0.0
     for step in finish:
-        tasks.append(_finish_task(job, step, tasks[-1], roll, times))
+        tasks.append(_finish_task(job, step, tasks[-1], roll, times, stood_s))
+        tasks += _standing(job, step, tasks[-1])
+        stood_s = step.stands_s
     if due is not None:
         tasks[-1] = replace(tasks[-1], due=due)
     return tuple(tasks), Held(mould, roll.id, out.id)
@@ -108,8 +111,10 @@ def _whole_minutes(seconds: float) -> float:
     return 60.0 * whole_steps(seconds, 60.0)
 
 
-def _finish_task(job: str, step: FinishStep, before: Task, roll: Task, times: CastTimes) -> Task:
-    after = [After(before.id, step.from_s, _until_s(step))]
+def _finish_task(
+    job: str, step: FinishStep, before: Task, roll: Task, times: CastTimes, stood_s: float
+) -> Task:
+    after = [After(before.id, *_window(step, stood_s))]
     # Its cure is counted from the last coat's first contact, before the rolling ended.
     cured_s = step.not_before_s - (times.rolled_s - times.last_coat_s)
     if cured_s > 0.0:
@@ -117,8 +122,25 @@ def _finish_task(job: str, step: FinishStep, before: Task, roll: Task, times: Ca
     return _step_task(job, step, tuple(after))
 
 
-def _until_s(step: FinishStep) -> float:
-    return math.inf if step.until_s is None else step.until_s
+def _window(step: FinishStep, stood_s: float) -> tuple[float, float]:
+    """Return when a step may begin after what stood so long before it. [s]"""
+    until_s = math.inf if step.until_s is None else step.until_s
+    return max(0.0, step.from_s - stood_s), max(0.0, until_s - stood_s)
+
+
+def _standing(job: str, step: FinishStep, put: Task) -> Iterator[Task]:
+    """Return what takes up the place of a step after its hands have left it, if anything does."""
+    if step.stands_s > 0.0:
+        yield Task(
+            f"{job}: {step.id}, standing",
+            f"{step.title}: it stands there",
+            job,
+            _whole_minutes(step.stands_s),
+            hands=0,
+            places=put.places,
+            after=(After(put.id, 0.0, 0.0),),
+            temperature_k=step.stands_k,
+        )
 
 
 def _step_task(job: str, step: FinishStep, after: tuple[After, ...]) -> Task:
@@ -157,10 +179,13 @@ def finish_tasks(
     tuple of Task
     """
     tasks: list[Task] = []
+    stood_s = 0.0
     for step in finish:
-        after = (After(tasks[-1].id, step.from_s, _until_s(step)),) if tasks else ()
+        after = (After(tasks[-1].id, *_window(step, stood_s)),) if tasks else ()
         cured = last_contact + timedelta(seconds=step.not_before_s)
         tasks.append(replace(_step_task(job, step, after), not_before=cured))
+        tasks += _standing(job, step, tasks[-1])
+        stood_s = step.stands_s
     if tasks and due is not None:
         tasks[-1] = replace(tasks[-1], due=due)
     return tuple(tasks)

@@ -23,6 +23,11 @@ def window_of(task: Task, at: Mapping[str, Planned]) -> tuple[datetime | None, d
     )
 
 
+def is_too_late(task: Task, one: Planned) -> bool:
+    """Return whether a task is planned for later than what it uses is good."""
+    return bool(task.due_by) and task.due is not None and one.ends > task.due
+
+
 def may_begin(task: Task, done: Mapping[str, Planned], now: datetime) -> bool:
     """Return whether all is over that a task follows, with the wait after it.
 

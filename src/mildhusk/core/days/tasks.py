@@ -64,6 +64,8 @@ class Task:
         It may be put down and taken up again, also another day.
     note : str
         A caution, or what may be done meanwhile.
+    due_by : str
+        What it is due by, where that is no wish of the maker: its resin expires.
     """
 
     id: str
@@ -80,6 +82,7 @@ class Task:
     temperature_k: float | None = None
     interruptible: bool = False
     note: str = ""
+    due_by: str = ""
 
     def __post_init__(self) -> None:
         if not 0.0 < self.duration_s <= _LONGEST_S:

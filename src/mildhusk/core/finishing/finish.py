@@ -3,7 +3,7 @@
 import json
 import math
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cache
 from importlib.resources import files
@@ -149,6 +149,10 @@ class FinishStep:
     interruptible : bool
     cautions : tuple of str
         Beside the step.
+    stands_s : float
+        So long it stands in its place afterwards, by itself; the next step waits for that. [s]
+    stands_k : float or None
+        How warm. [K]
     """
 
     id: str
@@ -163,6 +167,8 @@ class FinishStep:
     not_before_s: float
     interruptible: bool
     cautions: tuple[str, ...]
+    stands_s: float = 0.0
+    stands_k: float | None = None
 
 
 @cache
@@ -200,6 +206,7 @@ def finish_of(husk: Husk, wish: FinishWish) -> tuple[FinishStep, ...]:
         wait_s = one.get("wait_min", 0.0) * _MINUTE
         if one.get("post_cure"):
             wait_s = post_cure_s(husk.resin, _POST_CURE_K)
+            steps[-1] = replace(steps[-1], stands_s=wait_s, stands_k=_POST_CURE_K)
         for number, own in enumerate(wish.own, start=1):
             if own.after == one["id"]:
                 steps.append(_own(own, number, wait_s))

@@ -10,6 +10,7 @@ from mildhusk.core.days.shifts import Person
 from mildhusk.documents.days_files import read_days_json
 from mildhusk.services.days.jobs import open_jobs
 from mildhusk.services.days.people import people_here, places_here, set_people, set_place
+from mildhusk.services.days.resins import cast_in, in_other_resins
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.transaction import Transaction
 from mildhusk.store.tables import DayJob, DayPlan
@@ -28,7 +29,7 @@ class WayOut:
     ----------
     kind : str
     of : str
-        The job, person, day or place that is changed.
+        The job, person, day or place that is changed, or sheet and resin.
     text : str
     ends : datetime
     evenings : int
@@ -66,14 +67,17 @@ def what_collides(transaction: Transaction) -> WhatCollides:
             text = text.replace(key, title)
         return text
 
-    found = changes_that_free(days, plan, seconds=_TRY_SECONDS, evening_h=_EVENING_H)
+    others = in_other_resins(transaction, days, plan)
+    found = changes_that_free(
+        days, plan, seconds=_TRY_SECONDS, evening_h=_EVENING_H, others=others
+    )  # fmt: skip
     return WhatCollides(
         tuple(named(one.text) for one in colliding(days, seconds=_TRY_SECONDS) or ()),
         tuple(
             WayOut(
-                one.kind,
-                one.of,
-                named(one.text),
+                one.made.kind,
+                one.made.of,
+                named(one.made.text),
                 max(done.ends for done in one.plan.planned),
                 0 if one.plan.cost is None else one.plan.cost.evenings,
             )
@@ -104,6 +108,8 @@ def make_change(transaction: Transaction, kind: ChangeKind, of: str) -> None:
         case ChangeKind.SECOND_MOULD:
             have = {one.name: one.capacity for one in places_here(transaction)}
             set_place(transaction, of, have.get(of, 1) + 1)
+        case ChangeKind.RESIN:
+            cast_in(transaction, of)
 
 
 def _later(transaction: Transaction, row: DayPlan, of: str) -> None:

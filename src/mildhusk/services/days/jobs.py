@@ -155,18 +155,28 @@ def open_jobs(transaction: Transaction) -> Sequence[DayJob]:
     ).all()
 
 
-def tasks_of(transaction: Transaction, job: DayJob) -> tuple[tuple[Task, ...], Held | None]:
-    """Return the tasks of a job, and what it holds of a mould."""
+@dataclass(frozen=True, slots=True)
+class JobTasks:
+    """The tasks of a job, what it holds of a mould, and what it still draws from the shelf. [kg]"""
+
+    tasks: tuple[Task, ...]
+    held: Held | None = None
+    material_id: UUID | None = None
+    resin_kg: float = 0.0
+
+
+def tasks_of(transaction: Transaction, job: DayJob) -> JobTasks:
+    """Return the tasks of a job, what it holds, and what it draws from the shelf."""
     asked, key = DAY_JOBS.read(job.asked), str(job.id)
     match DayJobKind(job.kind):
         case DayJobKind.CAST:
-            return _cast_tasks(transaction, job, asked)
+            return _cast_tasks(transaction, job)
         case DayJobKind.MOULD:
             if job.mould_id is None:
                 raise InputError("Say which mould is to be built.", "mould_id")
-            return mould_tasks(key, mould_steps(transaction, job.mould_id), due=job.due), None
+            return JobTasks(mould_tasks(key, mould_steps(transaction, job.mould_id), due=job.due))
         case DayJobKind.FINISH:
-            return _finish_tasks(transaction, job, asked), None
+            return JobTasks(_finish_tasks(transaction, job, asked))
         case DayJobKind.OWN:
             task = Task(
                 key,
@@ -178,7 +188,7 @@ def tasks_of(transaction: Transaction, job: DayJob) -> tuple[tuple[Task, ...], H
                 due=job.due,
                 interruptible=asked.interruptible,
             )
-            return (task,), None
+            return JobTasks((task,))
 
 
 def mould_steps(transaction: Transaction, mould_id: UUID) -> list[clock.Task]:
@@ -204,21 +214,28 @@ def cast_times(transaction: Transaction, sheet: CastSheet) -> CastTimes:
     return CastTimes.of(sheet, on_machine=on_machine, hands=equipment_here(transaction).hands)
 
 
-def _cast_tasks(
-    transaction: Transaction, job: DayJob, asked: DayJobRequest
-) -> tuple[tuple[Task, ...], Held | None]:
+def _cast_tasks(transaction: Transaction, job: DayJob) -> JobTasks:
     if job.sheet_id is None:
         raise InputError("Say by which cast sheet it is cast.", "sheet_id")
     row = find_sheet(transaction, job.sheet_id)
+    return cast_tasks_by(transaction, job, row.material, plan_of(transaction, row))
+
+
+def cast_tasks_by(
+    transaction: Transaction, job: DayJob, resin: Material, sheet: CastSheet
+) -> JobTasks:
+    """Return the tasks of a cast by a plan, which need not be that of its own sheet."""
+    assert job.sheet_id is not None
     held = held_mould(transaction, job.sheet_id, job.mould_id)
-    sheet = plan_of(transaction, row)
-    steps = finish_steps(transaction, castable_of(row.material), sheet, asked)
+    steps = finish_steps(transaction, castable_of(resin), sheet, DAY_JOBS.read(job.asked))
     times = cast_times(transaction, sheet)
     tasks, holds = cast_tasks(str(job.id), held, times, steps, due=job.due)
     if job.spoilt:
         again = f"{tasks[0].title}; the last one was spoilt"
         tasks = (replace(tasks[0], title=again), *tasks[1:])
-    return tasks, holds
+    if job.pour_id is not None:
+        return JobTasks(tasks, holds)
+    return JobTasks(tasks, holds, resin.id, sheet.resin_kg)
 
 
 def _finish_tasks(transaction: Transaction, job: DayJob, asked: DayJobRequest) -> tuple[Task, ...]:

@@ -28,7 +28,7 @@ from mildhusk.services.days.jobs import (
 from mildhusk.services.days.planning import problem_here
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.lots import usable_lots
-from mildhusk.services.moulds import find_mould
+from mildhusk.services.moulds import add_mould_like, find_mould
 from mildhusk.services.sheets import find_sheet, plan_of
 from mildhusk.services.shelf import castable_of
 from mildhusk.services.transaction import Transaction
@@ -335,6 +335,8 @@ def delete_offer(transaction: Transaction, key: UUID) -> None:
 def take_offer(transaction: Transaction, key: UUID, *, second_mould: bool) -> Offer:
     """Put the casts of an offer into the days, and the mould to be built where it has one more.
 
+    That is a mould of its own, built like the first; every second cast waits for it.
+
     Raises
     ------
     ConflictError
@@ -344,18 +346,25 @@ def take_offer(transaction: Transaction, key: UUID, *, second_mould: bool) -> Of
     if row.taken_at is not None:
         raise ConflictError("This offer is in the days already.")
     asked = _ASKED.read(row.asked)
+    moulds = [asked.mould_id]
     if second_mould and asked.mould_id is not None:
+        name = f"{find_mould(transaction, asked.mould_id).name}, another"[:120]
+        other = add_mould_like(transaction, asked.mould_id, name)
         title = f"Another mould for {row.title}"[:120]
-        build = NewDayJob(DayJobKind.MOULD, title, DayJobRequest(), mould_id=asked.mould_id)
-        add_job(transaction, build)
-    for job in _jobs(row, asked):
+        add_job(
+            transaction,
+            NewDayJob(DayJobKind.MOULD, title, DayJobRequest(), mould_id=other.id),
+        )
+        moulds.append(other.id)
+    for job in _jobs(row, asked, moulds):
         add_job(transaction, job)
     row.taken_at = transaction.now
     transaction.session.flush()
     return _offer(transaction, row)
 
 
-def _jobs(row: DayOffer, asked: OfferRequest) -> Sequence[NewDayJob]:
+def _jobs(row: DayOffer, asked: OfferRequest, moulds: Sequence[UUID | None]) -> Sequence[NewDayJob]:
+    """Return the casts of an offer, in its moulds by turns: as it was answered."""
     request = DayJobRequest(asked.finish, asked.release)
     return [
         NewDayJob(
@@ -363,7 +372,7 @@ def _jobs(row: DayOffer, asked: OfferRequest) -> Sequence[NewDayJob]:
             f"{row.title}, {number + 1} of {asked.casts}"[:120],
             request,
             row.sheet_id,
-            asked.mould_id,
+            moulds[number % len(moulds)],
             asked.due,
         )
         for number in range(asked.casts)

@@ -1,24 +1,29 @@
 """The plan of the days: made, made anew after what happened, and ticked off."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, time, timedelta
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from sqlalchemy import select
 
 from mildhusk.core.days.days import Days, Move, Plan, Planned, PlanStatus
-from mildhusk.core.days.tasks import Held, Task, in_order
+from mildhusk.core.days.expiry import StandingLot, begun_in_date, first_to_expire
+from mildhusk.core.days.tasks import After, Task, in_order
 from mildhusk.core.errors import InputError
 from mildhusk.core.progress import Tell
 from mildhusk.documents.days_files import days_json, read_days_json
-from mildhusk.services.days.jobs import open_jobs, tasks_of
+from mildhusk.services.days.jobs import JobTasks, open_jobs, tasks_of
 from mildhusk.services.days.people import people_here, places_here
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.jobs import newest_jobs, put_job
+from mildhusk.services.lots import usable_lots
+from mildhusk.services.mould_life import casts_so_far
+from mildhusk.services.moulds import find_mould
 from mildhusk.services.transaction import Transaction
 from mildhusk.store.live import announce
-from mildhusk.store.tables import DayPlan, DayTick, JobKind, JobStatus
+from mildhusk.store.tables import DayJob, DayJobKind, DayPlan, DayTick, JobKind, JobStatus
 from mildhusk.store.values import DAY_PLANS, KeptDayPlan
 
 _FAR_DAYS = 28
@@ -44,6 +49,8 @@ class DaysProblem:
         When the plan was made that stood.
     first : str
         A task that was just put somewhere by hand: others make room for it.
+    wishes_changed : bool
+        Something else than time went on: what is late is looked at again.
     """
 
     days: Days
@@ -53,6 +60,7 @@ class DaysProblem:
     pins: dict[str, datetime] = field(default_factory=dict)
     made_at: datetime | None = None
     first: str = ""
+    wishes_changed: bool = False
 
 
 def problem_here(
@@ -66,15 +74,13 @@ def problem_here(
     kept = None if row is None else DAY_PLANS.read(row.plan)
     if zone is None:
         zone = "UTC" if row is None else read_days_json(row.days).people[0].zone
-    tasks: list[Task] = []
-    held: list[Held] = []
-    for job in open_jobs(transaction):
-        made, holds = tasks_of(transaction, job)
-        tasks += made
-        held += [holds] if holds is not None else []
+    jobs = open_jobs(transaction)
+    made = {job: tasks_of(transaction, job) for job in jobs}
+    tasks = _after_their_moulds(transaction, made, _in_date(transaction, made, zone))
+    held = tuple(one.held for one in made.values() if one.held is not None)
     now = transaction.now.astimezone(UTC).replace(second=0, microsecond=0)
     people, places = people_here(transaction, zone), places_here(transaction)
-    days = Days(tuple(tasks), people, now, places, tuple(held), days=_FAR_DAYS).cut()
+    days = Days(tasks, people, now, places, held, days=_FAR_DAYS).cut()
     pins = {} if kept is None else {key: at for key, at in kept.pins.items() if key != freed}
     days = pinned(days, pins)
     before = None if kept is None else kept.plan
@@ -85,6 +91,55 @@ def problem_here(
         now,
         {task.id: pins[task.id] for task in days.tasks if task.id in pins},
         None if row is None else row.made_at,
+    )
+
+
+def _in_date(
+    transaction: Transaction, made: Mapping[DayJob, JobTasks], zone: str
+) -> tuple[Task, ...]:
+    """Return all tasks; casts that draw on a lot that expires soon are to be begun before that."""
+    first: dict[str, StandingLot] = {}
+    today = transaction.now.astimezone(ZoneInfo(zone)).date()
+    for material_id in {one.material_id for one in made.values() if one.material_id is not None}:
+        casts = [one for one in made.values() if one.material_id == material_id]
+        lots = [
+            StandingLot(lot.label, float(lot.left_g) / 1e3, _day_ends(lot.expires_on, zone))
+            for lot in usable_lots(transaction, material_id, today)
+        ]
+        drawn = first_to_expire([one.resin_kg for one in casts], lots)
+        for one, lot in zip(casts, drawn, strict=True):
+            if lot is not None and lot.expires < transaction.now + timedelta(days=_FAR_DAYS):
+                first[one.tasks[0].id] = lot
+    return tuple(
+        begun_in_date(task, first[task.id]) if task.id in first else task
+        for one in made.values()
+        for task in one.tasks
+    )
+
+
+def _day_ends(day: date, zone: str) -> datetime:
+    return datetime.combine(day + timedelta(days=1), time(), ZoneInfo(zone))
+
+
+def _after_their_moulds(
+    transaction: Transaction, made: Mapping[DayJob, JobTasks], tasks: Sequence[Task]
+) -> tuple[Task, ...]:
+    """Return tasks in which what is cast in a mould that is still to be built waits for it."""
+    built = {
+        job.mould_id: one.tasks[-1].id
+        for job, one in made.items()
+        if job.kind == DayJobKind.MOULD and job.mould_id is not None and one.tasks
+        # One that gave casts already is built once more beside them.
+        and not casts_so_far(find_mould(transaction, job.mould_id))
+    }  # fmt: skip
+    waits = {
+        one.tasks[0].id: built[job.mould_id]
+        for job, one in made.items()
+        if job.kind == DayJobKind.CAST and job.pour_id is None and job.mould_id in built
+    }
+    return tuple(
+        replace(task, after=(*task.after, After(waits[task.id]))) if task.id in waits else task
+        for task in tasks
     )
 
 
@@ -117,13 +172,22 @@ def solved(problem: DaysProblem) -> KeptDayPlan:
         known = {task.id for task in days.tasks}
         stood = tuple(one for one in before.planned if one.id in known)
         stands = replace(before, planned=stood)
-        plan, moves = plan_anew(days, stands, done, problem.now, first=problem.first)
+        plan, moves = plan_anew(
+            days,
+            stands,
+            done,
+            problem.now,
+            first=problem.first,
+            wishes_changed=problem.wishes_changed,
+        )
     return KeptDayPlan(replace(plan, tasks=()), moves, problem.pins)
 
 
-def plan_days_here(transaction: Transaction, zone: str | None = None) -> None:
-    """Plan the days, or what is left of them."""
-    problem = problem_here(transaction, zone)
+def plan_days_here(
+    transaction: Transaction, zone: str | None = None, *, wishes_changed: bool = False
+) -> None:
+    """Plan the days, or what is left of them; see `DaysProblem` for wishes that changed."""
+    problem = replace(problem_here(transaction, zone), wishes_changed=wishes_changed)
     keep(transaction, problem.days, solved(problem))
 
 

@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 from uuid import UUID
 
 from mildhusk.core.days.days import Days, Move, Planned, PlanStatus
-from mildhusk.core.days.standing import may_begin, window_of
+from mildhusk.core.days.standing import is_too_late, may_begin, window_of
 from mildhusk.core.days.tasks import Task
 from mildhusk.documents.days_files import read_days_json
 from mildhusk.services.days.jobs import open_jobs
@@ -111,6 +111,8 @@ class Today:
         When the first is there again who works here; None while somebody is.
     missed : tuple of str
         What finds its window closed.
+    expiring : tuple of str
+        What is planned for later than what it is made from is good.
     moves : tuple of TaskMoved
         When it was planned last; by minutes only is not told.
     jobs : tuple of DayJobState
@@ -127,6 +129,7 @@ class Today:
     setting: tuple[DayTask, ...]
     to_come: tuple[DayTask, ...]
     missed: tuple[str, ...]
+    expiring: tuple[str, ...]
     moves: tuple[TaskMoved, ...]
     jobs: tuple[DayJobState, ...]
     evenings: int
@@ -164,6 +167,11 @@ def today(transaction: Transaction) -> Today:
         setting=tuple(going),
         to_come=tuple(to_come[:_SHOWN]),
         missed=tuple(tasks[key].title for key in kept.plan.missed if key in tasks),
+        expiring=tuple(
+            f"{jobs[tasks[one.id].job].title}: {tasks[one.id].due_by}"
+            for one in kept.plan.planned
+            if one.id in tasks and one.id not in done and is_too_late(tasks[one.id], one)
+        ),
         moves=tuple(
             _moved(one, tasks, jobs)
             for one in kept.moves
@@ -181,7 +189,7 @@ def today(transaction: Transaction) -> Today:
 
 def _nothing_planned(now: datetime, jobs: Mapping[str, DayJob]) -> Today:
     states = tuple(_job_state(job, {}, {}) for job in jobs.values())
-    return Today(now, not jobs, PlanStatus.NONE, (), None, (), None, (), (), (), (), states, 0)
+    return Today(now, not jobs, PlanStatus.NONE, (), None, (), None, (), (), (), (), (), states, 0)
 
 
 def _meanwhile(
