@@ -86,7 +86,7 @@ def test_one_bad_row_is_told_by_its_number_and_none_is_taken_over(client, take_o
     before = shelf(client)
     good = {**table(client)[0], "key": "own-good"}
     refused = take_over(as_csv([good, {**good, "key": "own-bad", **change}]))
-    assert_problem(refused, 422, "Nothing was taken over: 1 of 2 rows")
+    assert_problem(refused, 422, "Nothing was imported: 1 of 2 rows")
     assert refused.json["errors"][0]["message"].startswith(line)
     assert shelf(client) == before
 

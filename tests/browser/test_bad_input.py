@@ -75,7 +75,7 @@ def test_300_mb_are_refused_before_they_are_sent(person, tmp_path):
         ("Least wall", "1000000", "thicker than"),
         ("Room", "99", "give 5 °C to 45 °C"),
         ("Loss", "80", "give 0 % to 50 %"),
-        ("More, for unevenness", "-5", "give 0 % to 100 %"),
+        ("Extra, for unevenness", "-5", "give 0 % to 100 %"),
     ],
 )
 def test_a_bad_number_is_told_at_its_field_and_cannot_be_kept(person, address, label, typed, words):

@@ -110,13 +110,13 @@ def test_a_device_is_added_and_a_stand_in_fails_to_order(person, address):
         "the machine",
     )
     row.find_element("css selector", "button").send_keys(Keys.ENTER)
-    person.until(lambda: "Lose a belt" in person.text(), "what it can do")
+    person.until(lambda: "Belt lost" in person.text(), "what it can do")
     time.sleep(0.3)
     person.until(
         lambda: next(
             one
             for one in person.driver.find_elements("css selector", ".ant-dropdown-menu-item")
-            if one.text == "Lose a belt"
+            if one.text == "Belt lost"
         ),
         "the order",
     ).click()
@@ -179,7 +179,7 @@ def test_what_was_turned_stands_in_the_log_beside_the_plan(person, address):
     pours = fetch(address, "/pours")["pours"]
     turned = next(one for one in pours if one["closed_at"] and "market day" in one["sheet_name"])
     person.go(f"/log/{turned['id']}")
-    person.sees("The wall as it was really turned")
+    person.sees("The wall as it was actually turned")
     person.until(lambda: "As it was turned" in person.text(), "both walls", 240.0)
     person.sees("every coat as a sensor recorded it")
     asked = post(address, f"/pours/{turned['id']}/wall", {})

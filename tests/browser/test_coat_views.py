@@ -34,7 +34,7 @@ def test_another_school_is_taken_and_taken_back(person, address):
     person.presses("thin detail coat first")
     person.until(lambda: person.figure("coats") == "4", "four coats")
     person.sees("Changed: thin detail coat first.")
-    person.presses("Take it back")
+    person.presses("Undo")
     person.until(lambda: person.figure("coats") == "3", "three coats again")
     assert person.console_errors() == []
 
@@ -51,7 +51,7 @@ def test_a_plan_that_cannot_be_is_stopped_and_one_press_mends_it(person, address
     person.until(lambda: "This plan does not fit" not in person.text(), "a plan that fits")
     cooled = float(person.field("A and B are at").get_attribute("value"))
     assert cooled < 43.0
-    person.presses("Take it back")
+    person.presses("Undo")
     person.sees("This plan does not fit")
 
 
@@ -106,14 +106,14 @@ def test_the_clock_of_a_kept_sheet_is_a_calendar(person, address):
 def test_the_workshop_says_what_it_works_with(person, address):
     before = fetch(address, "/workshop")["equipment"]
     person.go("/workshop")
-    person.types("Until", "6")
-    person.presses("Keep it so")
+    person.types("Working hours until", "6")
+    person.presses("Save")
     person.sees("The workshop has to open before it closes.")
-    person.types("Until", "21")
-    person.presses("Keep it so")
+    person.types("Working hours until", "21")
+    person.presses("Save")
     person.until(lambda: fetch(address, "/workshop")["equipment"]["closes_h"] == 21.0, "its hours")
-    person.types("Until", str(before["closes_h"]))
-    person.presses("Keep it so")
+    person.types("Working hours until", str(before["closes_h"]))
+    person.presses("Save")
     person.until(lambda: fetch(address, "/workshop")["equipment"] == before, "the hours as before")
     assert person.complaints() == []
 

@@ -174,7 +174,7 @@ def test_an_offer_is_asked_for_and_answers_with_a_day_and_a_price(person, addres
 def test_a_plan_is_kept_and_read_again(person, address, own):
     own("Mix the filler", 30)
     person.go("/today/went")
-    person.types("Keep the plan as it stands", "Before the fair")
+    person.types("Save the current plan as", "Before the fair")
     person.presses("Save the plan")
     person.sees("Mix the filler")
     person.sees("not begun")

@@ -35,7 +35,7 @@ def _resin(address, name):
     [
         ("/pieces", "pieces", _piece, "Delete"),
         ("/moulds", "moulds", _mould, "Delete"),
-        ("/shelf", "materials", _resin, "Take off the shelf"),
+        ("/shelf", "materials", _resin, "Remove from the shelf"),
     ],
 )
 def test_what_is_deleted_is_gone_and_not_asked_for_again(person, address, at, of, made, word):

@@ -22,7 +22,7 @@ def test_a_fault_is_put_down_to_its_cause_and_the_sheet_is_mended(person, addres
     fault.send_keys(Keys.ENTER)
     fault.send_keys(Keys.ENTER)
     person.types("Where on it", "over the brow")
-    person.presses("Note this fault")
+    person.presses("Add this fault")
     person.sees("Thin place, over the brow")
     person.sees("Because")
     first = person.one(".cause .share").text

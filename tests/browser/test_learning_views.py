@@ -95,7 +95,7 @@ def test_pours_are_set_beside_each_other_from_the_log(person, address):
     ticks = person.driver.find_elements(By.CSS_SELECTOR, "tbody .ant-checkbox-input")
     for tick in ticks[:2]:
         tick.send_keys(Keys.SPACE)
-    person.presses("Set 2 beside each other")
+    person.presses("Compare 2 pours")
     person.sees("What differed, the most unusual first")
     person.sees("What came of it")
     assert person.complaints() == []

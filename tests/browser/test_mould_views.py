@@ -45,10 +45,10 @@ def test_a_mould_is_studied_when_it_is_opened_and_planned_to_the_coat(person, ad
 
 def test_a_mould_is_built_otherwise_and_lives(person, address):
     mould = _studied(person, address, "Marsh bird glove")
-    person.presses("Build it otherwise")
+    person.presses("Change the build")
     person.types("Wall of rubber", "8")
     assert person.complaints() == []
-    person.presses("Change it")
+    person.presses("Save the build")
     person.until(lambda: _mould(address, "Marsh bird glove")["rubber_wall_m"] == 0.008, "8 mm")
     person.until(lambda: _mould(address, "Marsh bird glove")["studied"], "its new study", STUDY_S)
     person.sees("8.0 mm outwards")
@@ -60,14 +60,14 @@ def test_a_mould_is_built_otherwise_and_lives(person, address):
     person.sees("5 of 5 left to look at")
     person.presses("Retire it")
     person.sees("Retired on")
-    person.presses("Take it back into use")
+    person.presses("Put it back into use")
     person.until(lambda: _mould(address, mould["name"])["retired_at"] is None, "it in use")
     assert person.console_errors() == []
 
 
 def test_a_soft_place_is_pressed_on_the_piece_and_planned(person, address):
     _studied(person, address, "Lamplighter")
-    person.presses("Build it otherwise")
+    person.presses("Change the build")
     person.presses("Press one on the piece")
     person.presses("Mark the middle of the view")
     person.types("Reaches round its middle", "20")
@@ -76,7 +76,7 @@ def test_a_soft_place_is_pressed_on_the_piece_and_planned(person, address):
     person.types("Thickener from this coat on", "3")
     person.types("Stays on board, brush and cup", "12")
     assert person.complaints() == []
-    person.presses("Change it")
+    person.presses("Save the build")
     person.until(lambda: _mould(address, "Lamplighter")["patches"], "the soft place")
     person.until(lambda: _mould(address, "Lamplighter")["studied"], "its new study", STUDY_S)
     person.sees("of gauze")
@@ -90,7 +90,7 @@ def test_a_soft_place_is_pressed_on_the_piece_and_planned(person, address):
 
 def test_own_coats_that_do_not_sum_are_told_beside_them(person, address):
     _studied(person, address, "Lamplighter")
-    person.presses("Build it otherwise")
+    person.presses("Change the build")
     own = (By.XPATH, "//label[contains(., 'Say how thick each coat is')]")
     person.until(lambda: person.driver.find_element(*own), "the choice").click()
     person.types("Coat 2", "1")

@@ -35,7 +35,7 @@ def test_an_eye_is_marked_by_keyboard_measured_and_taken_back(person, address):
     found = _piece(address, "mask")
     # A patch of 15 mm round a place is about a disc: common sense, within its bends.
     assert 0.8 < found["survey"]["waste_area_m2"] / (3.1416 * 0.015**2) < 1.6
-    person.one("[aria-label='Take back mark 1']").click()
+    person.one("[aria-label='Remove mark 1']").click()
     person.presses("Measure again")
     person.until(lambda: _piece(address, "mask")["survey"]["waste_area_m2"] == 0.0, "no waste")
     assert _piece(address, "mask")["measures"]["area_m2"] == pytest.approx(

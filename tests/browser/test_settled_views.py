@@ -58,14 +58,11 @@ def test_the_wall_comes_by_itself_and_the_sheet_follows_from_it(person, address)
 def test_a_slow_line_asks_nothing_of_a_plan_that_is_not_turned(person, address):
     # The last question's plan stands until the next is there: it says nothing of the next.
     _turn_the_bust(person, address, "1.3")
-    slow = {"offline": False, "latency": 2500, "downloadThroughput": -1, "uploadThroughput": -1}
-    person.driver.execute_cdp_cmd("Network.enable", {})
-    person.driver.execute_cdp_cmd("Network.emulateNetworkConditions", slow)
     turned = person.field("Turned")
-    turned.send_keys("not said")
-    turned.send_keys(Keys.ENTER)
-    person.sees("it is not said how the mould is turned")
-    person.driver.execute_cdp_cmd("Network.emulateNetworkConditions", {**slow, "latency": 0})
+    with person.far_away(latency_ms=2500):
+        turned.send_keys("not said")
+        turned.send_keys(Keys.ENTER)
+        person.sees("it is not said how the mould is turned")
     assert person.console_errors() == []
 
 
@@ -88,6 +85,6 @@ def test_lighter_coats_are_taken_at_a_press_and_taken_back(person, address):
     assert person.complaints() == []
     other.send_keys(Keys.ENTER)
     person.until(lambda: person.figure("coats") == str(coats + 1), "a coat more")
-    person.presses("Take it back")
+    person.presses("Undo")
     person.until(lambda: person.figure("coats") == str(coats), "the coats before")
     assert person.console_errors() == []

@@ -144,7 +144,7 @@ def test_materials_go_in_from_a_file_and_a_bad_row_is_told(person, address, tmp_
     person.sees("Row 2: It has more or fewer cells than there are columns.")
     path.write_text(f"{header}\n{good}\n", "utf-8")
     person.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(path))
-    person.sees("1 materials taken over.")
+    person.sees("1 material imported.")
     assert person.complaints() == []
 
 
@@ -170,12 +170,12 @@ def test_kits_are_edited_where_the_material_is(person, address):
     price = person.one("input[aria-label='price of kit 1']")
     price.send_keys(Keys.CONTROL + "a")
     price.send_keys("0")
-    person.presses("Keep these kits")
+    person.presses("Save these kits")
     person.sees("has no price; give one.")
     price.send_keys(Keys.CONTROL + "a")
     price.send_keys("33.30")
     person.one("[aria-label='Remove kit 2']").click()
-    person.presses("Keep these kits")
+    person.presses("Save these kits")
 
     def kept():
         return fetch(address, f"/materials/{rubber['id']}/kits")["kits"]
@@ -204,7 +204,7 @@ def test_a_mould_is_estimated_kept_bought_and_shared_by_casts(person, address):
     person.types("Wall of rubber", "9")
     person.sees("Estimate from area and bends")
     person.types("Name", "Marsh bird, firm")
-    person.presses("Keep this mould")
+    person.presses("Save this mould")
     person.until(
         lambda: any(m["name"] == "Marsh bird, firm" for m in fetch(address, "/moulds")["moulds"]),
         "the kept mould",
@@ -224,9 +224,9 @@ def test_a_mould_is_estimated_kept_bought_and_shared_by_casts(person, address):
 def test_the_cost_of_an_hour_is_kept(person, address):
     person.go(f"/sheets/{sheet_named(address, 'chorus')['id']}/cost")
     person.types("An hour of work", "2000")
-    person.presses("Keep this rate")
+    person.presses("Save this rate")
     person.sees("An hour of work costs 0 to 1,000; give its rate.")
     person.types("An hour of work", "27")
-    person.presses("Keep this rate")
+    person.presses("Save this rate")
     person.sees("your workshop's rate")
     assert fetch(address, "/workshop")["hour_rate"] == "27.00"

@@ -143,7 +143,7 @@ def test_the_desk_can_be_worked_with_the_keyboard_alone(person):
 def test_a_finding_is_mended_by_one_press(person, address):
     person.go(_mask_sheet(address))
     person.sees("Resin to mix")
-    person.types("More, for unevenness", "0")
+    person.types("Extra, for unevenness", "0")
     person.sees("Rolled walls come out uneven")
 
     others = {one["id"] for one in fetch(address, "/jobs?kind=settle")["jobs"]}
@@ -156,10 +156,10 @@ def test_a_finding_is_mended_by_one_press(person, address):
         person.presses("Turn it as is usual")
         person.sees("Rolled round while it is thin")
         person.until(lambda: "Rolled walls come out uneven" not in person.text(), "no finding")
-        assert "More, for unevenness" not in person.text()
+        assert "Extra, for unevenness" not in person.text()
         person.until(simulated, "its wall on the way")
-        person.presses("Take it back")
-        allowance = person.field("More, for unevenness")
+        person.presses("Undo")
+        allowance = person.field("Extra, for unevenness")
         person.until(lambda: allowance.get_attribute("value") == "0", "0 %")
         person.until(lambda: not simulated(), "no wall on the way")
 

@@ -40,14 +40,14 @@ def test_from_a_shape_to_a_logged_cast(person, address, tmp_path):
     turned.send_keys("not said")
     turned.send_keys(Keys.ENTER)
     person.sees("Estimate: an even wall; it is not said how the mould is turned.")
-    person.types("More, for unevenness", "15")
+    person.types("Extra, for unevenness", "15")
     before = person.figure("total_charge")
     person.types("Least wall", "2")
     person.until(lambda: person.figure("total_charge") != before, "a lighter charge")
     # 2 mm and 15 % more, 1 mm a coat.
     person.until(lambda: person.figure("coats") == "3", "3 coats")
-    person.presses("Keep this sheet")
-    person.sees("Kept")
+    person.presses("Save this sheet")
+    person.sees("Saved")
     listed = next(
         one for one in fetch(address, "/sheets")["sheets"] if one["piece_name"] == "Test dome"
     )
@@ -115,7 +115,7 @@ def test_a_lost_browser_loses_nothing_of_a_pour(person, another_person, address)
     another_person.driver.get(where)
     another_person.sees("pour before")
     another_person.sees("Coat 1 of 3")
-    another_person.presses("Take the last tick back")
+    another_person.presses("Undo the last tick")
     another_person.sees("A meets B: start the clock")
 
 
@@ -166,7 +166,7 @@ def test_a_head_is_taped_seen_and_kept(person, address):
     girth.send_keys(Keys.CONTROL + "a")
     girth.send_keys("610")
     person.types("Name of the piece", "Taped head")
-    person.presses("Keep this piece")
+    person.presses("Save this piece")
     person.sees("by tape")
     person.sees("Does it spill?")
     assert person.complaints() == []

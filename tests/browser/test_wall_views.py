@@ -61,7 +61,7 @@ def test_two_walls_lie_side_by_side_on_one_scale(person, address):
 
 def test_other_ways_are_tried_and_the_gain_is_said(person, address):
     _open_wall(person, address)
-    person.presses("A better way to turn it")
+    person.presses("Find a better rotation")
     person.until(lambda: "Of 12 ways" in person.text(), "all of them tried", _LONG_S)
     text = person.text()
     assert "with the same resin" in text or "none is better" in text

@@ -81,7 +81,7 @@ export interface paths {
     };
     get?: never;
     put?: never;
-    /** Decide backwards */
+    /** Choose materials from the husk back to the master */
     post: operations["choosing_chain_chain_post"];
     delete?: never;
     options?: never;
@@ -168,7 +168,7 @@ export interface paths {
     /** The photo of a dab */
     get: operations["dabs_photo_dab_tests__uuid_id__photo_get"];
     put?: never;
-    /** Keep a photo */
+    /** Save a photo */
     post: operations["dabs_photograph_dab_tests__uuid_id__photo_post"];
     delete?: never;
     options?: never;
@@ -393,7 +393,7 @@ export interface paths {
     /** Plans that were kept */
     get: operations["day_board_list_kept_days_kept_get"];
     put?: never;
-    /** Keep the plan as it stands */
+    /** Save the current plan as */
     post: operations["day_board_keep_days_kept_post"];
     delete?: never;
     options?: never;
@@ -878,7 +878,7 @@ export interface paths {
     };
     get?: never;
     put?: never;
-    /** Take over lots from a file */
+    /** Import lots from a file */
     post: operations["lots_take_over_lots_file_post"];
     delete?: never;
     options?: never;
@@ -1036,7 +1036,7 @@ export interface paths {
     /** A page of the moulds */
     get: operations["moulds_index_moulds_get"];
     put?: never;
-    /** Keep a mould */
+    /** Save a mould */
     post: operations["moulds_create_moulds_post"];
     delete?: never;
     options?: never;
@@ -1312,7 +1312,7 @@ export interface paths {
     };
     get?: never;
     put?: never;
-    /** Keep a piece by its clay */
+    /** Save a piece by its clay */
     post: operations["byhand_clay_pieces_clay_post"];
     delete?: never;
     options?: never;
@@ -1329,7 +1329,7 @@ export interface paths {
     };
     get?: never;
     put?: never;
-    /** Keep a filled piece */
+    /** Save a filled piece */
     post: operations["byhand_fill_pieces_filled_post"];
     delete?: never;
     options?: never;
@@ -1346,7 +1346,7 @@ export interface paths {
     };
     get?: never;
     put?: never;
-    /** Keep a taped piece */
+    /** Save a taped piece */
     post: operations["byhand_tape_pieces_taped_post"];
     delete?: never;
     options?: never;
@@ -1363,7 +1363,7 @@ export interface paths {
     };
     get?: never;
     put?: never;
-    /** Keep a piece by a cast */
+    /** Save a piece by a cast */
     post: operations["byhand_weigh_pieces_weighed_post"];
     delete?: never;
     options?: never;
@@ -1551,7 +1551,7 @@ export interface paths {
       path?: never;
       cookie?: never;
     };
-    /** Two to four pours beside each other: what differed, what came of it */
+    /** Two to four pours compared: what differed, what came of it */
     get: operations["runs_beside_pours_beside_get"];
     put?: never;
     post?: never;
@@ -1760,7 +1760,7 @@ export interface paths {
     /** Pictures of a cast */
     get: operations["readings_picture_index_pours__uuid_id__pictures_get"];
     put?: never;
-    /** Keep a picture */
+    /** Save a picture */
     post: operations["readings_add_picture_pours__uuid_id__pictures_post"];
     delete?: never;
     options?: never;
@@ -1795,7 +1795,7 @@ export interface paths {
     /** Readings of the wall */
     get: operations["readings_index_pours__uuid_id__readings_get"];
     put?: never;
-    /** Keep a reading */
+    /** Save a reading */
     post: operations["readings_add_pours__uuid_id__readings_post"];
     delete?: never;
     options?: never;
@@ -1883,7 +1883,7 @@ export interface paths {
     get?: never;
     put?: never;
     post?: never;
-    /** Take the last tick back */
+    /** Undo the last tick */
     delete: operations["pours_untick_pours__uuid_id__steps_last_delete"];
     options?: never;
     head?: never;
@@ -2038,7 +2038,7 @@ export interface paths {
     /** A page of the cast sheets */
     get: operations["sheets_index_sheets_get"];
     put?: never;
-    /** Keep a cast sheet */
+    /** Save a cast sheet */
     post: operations["sheets_create_sheets_post"];
     delete?: never;
     options?: never;
@@ -2312,7 +2312,7 @@ export interface paths {
     };
     get?: never;
     put?: never;
-    /** Take over materials from a file */
+    /** Import materials from a file */
     post: operations["exchange_take_over_shelf_post"];
     delete?: never;
     options?: never;
@@ -3800,7 +3800,7 @@ export interface components {
      * @description What may free days that collide.
      * @enum {string}
      */
-    ChangeKind: "a later date" | "a helper" | "a second mould" | "evenings";
+    ChangeKind: "a later date" | "a helper" | "a second mould" | "another resin" | "evenings";
     /**
      * ChangedDevice
      * @description Its name, and where it is reached.
@@ -10281,7 +10281,7 @@ export interface components {
      *     ----------
      *     kind : str
      *     of : str
-     *         The job, person, day or place that is changed.
+     *         The job, person, day or place that is changed, or sheet and resin.
      *     text : str
      *     ends : datetime
      *     evenings : int

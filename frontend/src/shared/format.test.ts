@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 
 import {
   carried,
+  counted,
   countdown,
   duration,
   fieldText,
@@ -14,10 +15,13 @@ import {
   type UnitSystem,
 } from "./format";
 
+/** As it is written here, with its number and unit held together as they are shown. */
+const bound = (text: string) => text.replaceAll(/(?<=\d) (?=[^\d×])|(?<=fl) /g, "\u00a0");
+
 describe("quantities are shown", () => {
   it("without a sign when they round to nought", () => {
-    expect(quantity(-0.00002, "m", "metric")).toBe("0.0 mm");
-    expect(quantity(-0.0049, "m", "metric")).toBe("-4.9 mm");
+    expect(quantity(-0.00002, "m", "metric")).toBe(bound("0.0 mm"));
+    expect(quantity(-0.0049, "m", "metric")).toBe(bound("-4.9 mm"));
   });
 
   // Factors: NIST SP 811 (2008), appendix B.8: inch, ounce (avoirdupois), fluid ounce (US).
@@ -35,7 +39,16 @@ describe("quantities are shown", () => {
     [3, "count", "metric", "3"],
   ];
   it.each(cases)("%f %s in %s is %s", (value, kind, system, said) => {
-    expect(quantity(value, kind, system)).toBe(said);
+    expect(quantity(value, kind, system)).toBe(bound(said));
+  });
+
+  it.each([
+    [1, "1 coat"],
+    [2, "2 coats"],
+    [0, "0 coats"],
+  ])("%d of them are said as %s", (count, said) => {
+    expect(counted(count, "coat")).toBe(bound(said));
+    expect(counted(count, "pair", "pairs")).toBe(bound(said.replace("coat", "pair")));
   });
 
   it("lists several things without a comma before the last", () => {
@@ -45,9 +58,9 @@ describe("quantities are shown", () => {
   });
 
   it("says weights of husks and sizes as they are carried", () => {
-    expect(carried(0.4536, "metric")).toBe("454 g");
-    expect(carried(0.45359237, "imperial")).toBe("16.0 oz");
-    expect(size([0.2, 0.1, 0.05], "metric")).toBe("200 × 100 × 50 mm");
+    expect(carried(0.4536, "metric")).toBe(bound("454 g"));
+    expect(carried(0.45359237, "imperial")).toBe(bound("16.0 oz"));
+    expect(size([0.2, 0.1, 0.05], "metric")).toBe(bound("200 × 100 × 50 mm"));
   });
 
   it.each([
@@ -56,7 +69,7 @@ describe("quantities are shown", () => {
     [200, "3 min 20 s"],
     [7530, "2 h 06 min"],
   ])("%d seconds are said as %s", (seconds, said) => {
-    expect(duration(seconds)).toBe(said);
+    expect(duration(seconds)).toBe(bound(said));
   });
 
   it.each([
@@ -77,7 +90,7 @@ describe("weights on a scale", () => {
     [0.1415, 5e-4, "141.5 g"],
     [0.14125, 2.5e-4, "141.25 g"],
   ])("%f kg on a scale of %f kg is %s", (kilograms, step, shown) => {
-    expect(weighed(kilograms, step)).toBe(shown);
+    expect(weighed(kilograms, step)).toBe(bound(shown));
   });
 });
 

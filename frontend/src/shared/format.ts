@@ -56,7 +56,7 @@ const IMPERIAL: Record<QuantityKind, Shown> = {
   m2: { unit: "in²", scale: 1 / 0.0254 ** 2, offset: 0, digits: 1 },
   load: { unit: "lb", scale: 1 / 0.45359237, offset: 0, digits: 1 },
   pace: { unit: "ft²/min", scale: 60 / 0.3048 ** 2, offset: 0, digits: 1 },
-  m3: { unit: "fl oz", scale: 1 / 29.57353e-6, offset: 0, digits: 2 },
+  m3: { unit: "fl\u00a0oz", scale: 1 / 29.57353e-6, offset: 0, digits: 2 },
   K: { unit: "°F", scale: 1.8, offset: -459.67, digits: 0 },
 };
 
@@ -83,12 +83,21 @@ export function number(value: number, kind: QuantityKind, system: UnitSystem): s
   return grouped(value * shown.scale + shown.offset, shown.digits);
 }
 
+/** A number and its unit, which no line parts. */
+export function withUnit(shown: string | number, unit: string): string {
+  return unit ? `${shown}\u00a0${unit}` : String(shown);
+}
+
+/** So many of something, in the singular where it is one. */
+export function counted(count: number, one: string, several = `${one}s`): string {
+  return withUnit(count, count === 1 ? one : several);
+}
+
 /** A quantity as it is read: number, space, unit. */
 export function quantity(value: number, kind: QuantityKind, system: UnitSystem): string {
   if (kind === "s") return duration(value);
-  if (kind === "share") return `${Number((value * 100).toPrecision(3))} %`;
-  const unit = unitOf(kind, system);
-  return unit ? `${number(value, kind, system)} ${unit}` : number(value, kind, system);
+  if (kind === "share") return withUnit(Number((value * 100).toPrecision(3)), "%");
+  return withUnit(number(value, kind, system), unitOf(kind, system));
 }
 
 /** How many figures after the point a scale with this last digit shows. */
@@ -107,35 +116,37 @@ export function weighedNumber(kilograms: number, stepKg: number): string {
 
 /** A weight as the scale shows it. */
 export function weighed(kilograms: number, stepKg: number): string {
-  return `${weighedNumber(kilograms, stepKg)} g`;
+  return withUnit(weighedNumber(kilograms, stepKg), "g");
 }
 
 /** Weight of a husk as it is carried: grams, or ounces. */
 export function carried(kilograms: number, system: UnitSystem): string {
   return system === "metric"
-    ? `${grouped(kilograms * 1e3, 0)} g`
-    : `${grouped(kilograms / 0.028349523, 1)} oz`;
+    ? withUnit(grouped(kilograms * 1e3, 0), "g")
+    : withUnit(grouped(kilograms / 0.028349523, 1), "oz");
 }
 
 /** Size of a box: one unit behind three numbers. */
 export function size(extents: readonly number[], system: UnitSystem): string {
   const numbers = extents.map((one) => grouped(one * shownAs("m", system).scale, 0));
   return system === "metric"
-    ? `${numbers.join(" × ")} mm`
-    : `${extents.map((one) => grouped(one / 0.0254, 1)).join(" × ")} in`;
+    ? withUnit(numbers.join(" × "), "mm")
+    : withUnit(extents.map((one) => grouped(one / 0.0254, 1)).join(" × "), "in");
 }
 
 /** A time with two units at most: 45 s, 3 min 20 s, 2 h 05 min. */
 export function duration(seconds: number): string {
   const whole = Math.round(seconds);
-  if (whole < 60) return `${whole} s`;
+  if (whole < 60) return withUnit(whole, "s");
   if (whole < 3600) {
     const rest = whole % 60;
     const minutes = Math.floor(whole / 60);
-    return rest ? `${minutes} min ${String(rest).padStart(2, "0")} s` : `${minutes} min`;
+    const told = withUnit(minutes, "min");
+    return rest ? `${told} ${withUnit(String(rest).padStart(2, "0"), "s")}` : told;
   }
   const minutes = Math.round(whole / 60);
-  return `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, "0")} min`;
+  const rest = withUnit(String(minutes % 60).padStart(2, "0"), "min");
+  return `${withUnit(Math.floor(minutes / 60), "h")} ${rest}`;
 }
 
 /** A running clock: 3:07, or 1:02:07. */
@@ -172,7 +183,7 @@ export function day(iso: string): string {
 }
 
 export function money(amount: string | number, currency: string): string {
-  return `${grouped(Number(amount), 2)} ${currency}`;
+  return withUnit(grouped(Number(amount), 2), currency);
 }
 
 /** What stands in a number field for a value in SI. */

@@ -7,7 +7,7 @@ export function Loading({ what }: { what: string }) {
   return (
     <div className="state" role="status">
       <Spin />
-      <p>Fetching {what} …</p>
+      <p>Loading {what} …</p>
     </div>
   );
 }

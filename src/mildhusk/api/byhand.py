@@ -99,14 +99,14 @@ def read_file(form: UploadForm) -> dict[str, object]:  # noqa: D103
     return StationList(stations=read).model_dump(mode="json")
 
 
-@blueprint.post("/pieces/taped", responses={201: PieceShape}, summary="Keep a taped piece")
+@blueprint.post("/pieces/taped", responses={201: PieceShape}, summary="Save a taped piece")
 @calmly
 def tape(body: NewTapedPiece) -> tuple[dict[str, object], int]:  # noqa: D103
     with transaction() as at:
         return piece_shape(byhand.add_taped(at, body.name, body.taping)), 201
 
 
-@blueprint.post("/pieces/filled", responses={201: PieceShape}, summary="Keep a filled piece")
+@blueprint.post("/pieces/filled", responses={201: PieceShape}, summary="Save a filled piece")
 def fill(body: NewFilledPiece) -> tuple[dict[str, object], int]:  # noqa: D103
     with transaction() as at:
         return piece_shape(
@@ -116,13 +116,13 @@ def fill(body: NewFilledPiece) -> tuple[dict[str, object], int]:  # noqa: D103
         ), 201
 
 
-@blueprint.post("/pieces/clay", responses={201: PieceShape}, summary="Keep a piece by its clay")
+@blueprint.post("/pieces/clay", responses={201: PieceShape}, summary="Save a piece by its clay")
 def clay(body: NewClayPiece) -> tuple[dict[str, object], int]:  # noqa: D103
     with transaction() as at:
         return piece_shape(byhand.add_by_clay(at, body.name, body.volume_m3, body.thickness_m)), 201
 
 
-@blueprint.post("/pieces/weighed", responses={201: PieceShape}, summary="Keep a piece by a cast")
+@blueprint.post("/pieces/weighed", responses={201: PieceShape}, summary="Save a piece by a cast")
 def weigh(body: NewCastPiece) -> tuple[dict[str, object], int]:  # noqa: D103
     with transaction() as at:
         return piece_shape(

@@ -46,7 +46,11 @@ class PairList(Shape):
     pairs: tuple[PairVerdict, ...]
 
 
-@blueprint.post("/chain", responses={200: ChainAnswer}, summary="Decide backwards")
+@blueprint.post(
+    "/chain",
+    responses={200: ChainAnswer},
+    summary="Choose materials from the husk back to the master",
+)
 @calmly
 def chain(body: ChainQuestion) -> dict[str, object]:  # noqa: D103
     asked = choosing.Question(

@@ -105,7 +105,7 @@ def judge(path: IdPath, body: JudgedDab) -> dict[str, object]:  # noqa: D103
     return shown.model_dump(mode="json")
 
 
-@blueprint.post("/dab-tests/<uuid:id>/photo", responses={200: DabShape}, summary="Keep a photo")
+@blueprint.post("/dab-tests/<uuid:id>/photo", responses={200: DabShape}, summary="Save a photo")
 def photograph(path: IdPath, form: PhotoForm) -> dict[str, object]:  # noqa: D103
     content = read_upload(form.file)
     with transaction() as at:

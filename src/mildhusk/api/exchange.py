@@ -43,7 +43,7 @@ def as_csv(query: KindQuery) -> Response:  # noqa: D103
     return download(content, "text/csv; charset=utf-8", f"{query.kind}.csv")
 
 
-@blueprint.post("/shelf", responses={200: TakenOver}, summary="Take over materials from a file")
+@blueprint.post("/shelf", responses={200: TakenOver}, summary="Import materials from a file")
 def take_over(form: UploadForm) -> dict[str, object]:  # noqa: D103
     content = read_upload(form.file)
     with transaction() as at:

@@ -118,7 +118,7 @@ def as_csv() -> Response:  # noqa: D103
     return download(content, "text/csv; charset=utf-8", "lots.csv")
 
 
-@blueprint.post("/lots/file", responses={200: TakenOver}, summary="Take over lots from a file")
+@blueprint.post("/lots/file", responses={200: TakenOver}, summary="Import lots from a file")
 def take_over(form: UploadForm) -> dict[str, object]:  # noqa: D103
     content = read_upload(form.file)
     with transaction() as at:

@@ -290,7 +290,7 @@ def preview(body: NewMould) -> dict[str, object]:  # noqa: D103
     return TakesAnswer(takes).told()
 
 
-@blueprint.post("/moulds", responses={201: MouldShape}, summary="Keep a mould")
+@blueprint.post("/moulds", responses={201: MouldShape}, summary="Save a mould")
 @calmly
 def create(body: NewMould) -> tuple[dict[str, object], int]:  # noqa: D103
     with transaction() as at:

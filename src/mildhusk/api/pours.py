@@ -322,7 +322,7 @@ def tick(path: IdPath, body: DoneStep) -> dict[str, object]:  # noqa: D103
 
 
 @blueprint.delete(
-    "/pours/<uuid:id>/steps/last", responses={200: PourShape}, summary="Take the last tick back"
+    "/pours/<uuid:id>/steps/last", responses={200: PourShape}, summary="Undo the last tick"
 )
 def untick(path: IdPath, query: TakenBack) -> dict[str, object]:  # noqa: D103
     said = query.coat is not None and query.step is not None

@@ -155,7 +155,7 @@ def index(path: IdPath) -> dict[str, object]:  # noqa: D103
         return _list(at, path.id)
 
 
-@blueprint.post("/pours/<uuid:id>/readings", responses={201: ReadingList}, summary="Keep a reading")
+@blueprint.post("/pours/<uuid:id>/readings", responses={201: ReadingList}, summary="Save a reading")
 @calmly
 def add(path: IdPath, body: NewReadingBody) -> tuple[dict[str, object], int]:  # noqa: D103
     with transaction() as at:
@@ -249,7 +249,7 @@ def picture_index(path: IdPath) -> dict[str, object]:  # noqa: D103
         return _pictures(at, path.id)
 
 
-@blueprint.post("/pours/<uuid:id>/pictures", responses={201: PictureList}, summary="Keep a picture")
+@blueprint.post("/pours/<uuid:id>/pictures", responses={201: PictureList}, summary="Save a picture")
 @calmly
 def add_picture(path: IdPath, form: PictureForm) -> tuple[dict[str, object], int]:  # noqa: D103
     content = read_upload(form.file)

@@ -186,7 +186,7 @@ def album(path: IdPath) -> Response:  # noqa: D103
 @blueprint.get(
     "/pours/beside",
     responses={200: BesideAnswer},
-    summary="Two to four pours beside each other: what differed, what came of it",
+    summary="Two to four pours compared: what differed, what came of it",
 )
 @calmly
 def beside(query: BesideQuery) -> dict[str, object]:  # noqa: D103

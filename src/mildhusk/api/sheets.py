@@ -131,7 +131,7 @@ def index(query: ListQuery) -> dict[str, object]:  # noqa: D103
     return SheetList(sheets=found.rows, total=found.total).model_dump(mode="json")
 
 
-@blueprint.post("/sheets", responses={201: SheetShape}, summary="Keep a cast sheet")
+@blueprint.post("/sheets", responses={201: SheetShape}, summary="Save a cast sheet")
 @calmly
 def create(body: NewSheet) -> tuple[dict[str, object], int]:  # noqa: D103
     with transaction() as at:

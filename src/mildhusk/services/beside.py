@@ -38,7 +38,7 @@ def pours_beside(transaction: Transaction, keys: Sequence[UUID]) -> BesideEachOt
         Fewer or more of them.
     """
     if not 2 <= len(set(keys)) <= MOST_BESIDE:
-        raise InputError(f"Choose two to {MOST_BESIDE} pours to set beside each other.", "pours")
+        raise InputError(f"Choose two to {MOST_BESIDE} pours to compare.", "pours")
     rows = [find_pour(transaction, key) for key in keys]
     known = transaction.session.scalars(
         select(Pour)

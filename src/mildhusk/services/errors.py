@@ -20,7 +20,7 @@ class RefusedRowsError(HuskError):
 
     def __init__(self, rows: int = 0, refused: int = 0, lines: list[str] | None = None) -> None:
         super().__init__(
-            f"Nothing was taken over: {refused} of {rows} rows cannot be. Mend them and try again."
+            f"Nothing was imported: {refused} of {rows} rows cannot be. Correct them and try again."
         )
         self.lines = lines or []
 

@@ -42,7 +42,7 @@ def read_rows(
     rows = _rows(_decoded(content), listed_as, needed)
     if len(rows) > MOST_ROWS:
         raise InputError(
-            f"The file has {len(rows):,} rows; up to {MOST_ROWS:,} are taken over at once.", "file"
+            f"The file has {len(rows):,} rows; up to {MOST_ROWS:,} are imported at once.", "file"
         )
     made, refused = [], []
     for number, row in rows:

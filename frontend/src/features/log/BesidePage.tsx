@@ -9,6 +9,7 @@ import {
   number,
   quantity,
   unitOf,
+  withUnit,
   type QuantityKind,
 } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
@@ -27,7 +28,7 @@ export function BesidePage() {
   return (
     <section className="page">
       <header>
-        <h1>Pours beside each other</h1>
+        <h1>Compare pours</h1>
         <Link to="/log">Back to the log</Link>
       </header>
       {pours.length === 0 && <p>Tick two to four pours in the log.</p>}
@@ -43,7 +44,7 @@ function Table({ beside }: { beside: Beside }) {
   const rows: [string, (pour: Beside["pours"][number], at: number) => string][] = [
     ["Came out", (one) => (one.cast_number ? `cast ${one.cast_number}` : STATUS_WORDS[one.status])],
     ["Mixed", (one) => quantity(one.poured_kg, "kg", system)],
-    ["Cast weighs", (one) => (one.cast_kg === null ? "none" : carried(one.cast_kg, system))],
+    ["Cast weight", (one) => (one.cast_kg === null ? "none" : carried(one.cast_kg, system))],
     ["Planned", (one) => carried(one.planned_cast_kg, system)],
     [
       "Wall as read, mean",
@@ -66,7 +67,7 @@ function Table({ beside }: { beside: Beside }) {
               {day(one.started_at)}, {clockTime(one.started_at)}
             </th>
           ))}
-          <th scope="col">Usual here</th>
+          <th scope="col">Usual value</th>
         </tr>
       </thead>
       <tbody>
@@ -114,7 +115,7 @@ function DifferenceRow({ difference }: { difference: Difference }) {
     if (input.unit === "share") return `${(100 * value).toFixed(1)} %`;
     const kind = input.unit as QuantityKind;
     return kind === "K"
-      ? `${number(value, kind, system)} ${unitOf(kind, system)}`
+      ? withUnit(number(value, kind, system), unitOf(kind, system))
       : quantity(value, kind, system);
   };
   return (

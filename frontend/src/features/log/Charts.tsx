@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 
 import type { CastCharts, ControlChart } from "../../api/client";
-import { quantity, type QuantityKind } from "../../shared/format";
+import { counted, quantity, type QuantityKind } from "../../shared/format";
 import { useUnits } from "../../shared/units";
 
 const WIDTH = 560;
@@ -100,7 +100,7 @@ function Chart({ title, kind, chart, casts }: ChartProperties) {
       <svg
         viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
         role="img"
-        aria-label={`${title}, ${values.length} casts`}
+        aria-label={`${title}, ${counted(values.length, "cast")}`}
       >
         {[high, middle, low].map((value) => (
           <g key={value}>

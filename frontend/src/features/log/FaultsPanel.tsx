@@ -75,7 +75,7 @@ export function FaultsPanel({ pour }: { pour: Pour }) {
           />
         </div>
         <Button htmlType="submit" disabled={kind === null} loading={add.isPending}>
-          Note this fault
+          Add this fault
         </Button>
       </form>
       {add.error && <Failed error={add.error} />}

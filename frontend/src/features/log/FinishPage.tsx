@@ -42,8 +42,8 @@ function NoneYet() {
     <section className="card now" aria-label="Now">
       <p className="now-title">No finish is planned.</p>
       <p className="faint">
-        Say what becomes of it: paint, openings, visor. The steps then stand in the days, each with
-        what it waits for and how to stay safe at it.
+        Choose its finish: paint, openings, visor. The steps then stand in the days, each with what
+        it waits for and how to stay safe at it.
       </p>
     </section>
   );
@@ -327,7 +327,7 @@ function Wishes({ finish }: { finish: Finish }) {
   return (
     <form
       className="card add-job"
-      aria-label="What becomes of it"
+      aria-label="How it is finished"
       onSubmit={(event) => {
         event.preventDefault();
         set.mutate({
@@ -342,7 +342,7 @@ function Wishes({ finish }: { finish: Finish }) {
         });
       }}
     >
-      <h2>What becomes of it</h2>
+      <h2>How it is finished</h2>
       <FinishFields value={finished} onChange={setFinished} />
       <div className="field">
         <label htmlFor="finish-due">Due</label>

@@ -81,7 +81,7 @@ function LearnedValue({ learned }: { learned: Learned }) {
         </p>
       )}
       {!OFFERED.includes(learned.key) && isKnown && (
-        <p className="faint">Told, and not planned with.</p>
+        <p className="faint">Shown for information; plans do not use it.</p>
       )}
     </article>
   );

@@ -9,7 +9,7 @@ const FIRST = { opacity: 50, size: 100, across: 50, up: 50, turn: 0 };
 type Laid = typeof FIRST;
 
 const HANDLES: readonly { name: keyof Laid; label: string; from: number; to: number }[] = [
-  { name: "opacity", label: "How clearly", from: 0, to: 100 },
+  { name: "opacity", label: "Opacity", from: 0, to: 100 },
   { name: "size", label: "Size", from: 20, to: 300 },
   { name: "across", label: "Left, right", from: 0, to: 100 },
   { name: "up", label: "Up, down", from: 0, to: 100 },

@@ -99,7 +99,7 @@ function Summary({ pour }: { pour: Pour }) {
         <tr>
           <td />
           <th scope="col">Planned</th>
-          <th scope="col">Really</th>
+          <th scope="col">Actual</th>
         </tr>
       </thead>
       <tbody>
@@ -119,7 +119,7 @@ function Summary({ pour }: { pour: Pour }) {
         </tr>
         {comparison.stayed_share != null && (
           <tr>
-            <th scope="row">Of what was mixed, in the cast</th>
+            <th scope="row">Share of the mix in the cast</th>
             <td />
             <td>
               <b>{quantity(comparison.stayed_share, "share", system)}</b>
@@ -140,14 +140,14 @@ function CoatRows({ pour }: { pour: Pour }) {
   const isRecorded = pour.coats.some((coat) => coat.recorded_s !== null);
   return (
     <table className="beside coats">
-      <caption>Coat by coat; grams planned and really weighed, and the time of each step</caption>
+      <caption>Coat by coat; grams planned and actually weighed, and the time of each step</caption>
       <thead>
         <tr>
           <th scope="col">Coat</th>
           <th scope="col">A planned</th>
-          <th scope="col">A really</th>
+          <th scope="col">A actual</th>
           <th scope="col">B planned</th>
-          <th scope="col">B really</th>
+          <th scope="col">B actual</th>
           <th scope="col">Mixed</th>
           <th scope="col">Poured</th>
           <th scope="col">Gelled</th>
@@ -211,7 +211,7 @@ function Note({ pour }: { pour: Pour }) {
       />
       {edit.error && <Failed error={edit.error} />}
       <Button htmlType="submit" disabled={text === pour.note} loading={edit.isPending}>
-        Keep the note
+        Save the note
       </Button>
     </form>
   );

@@ -78,8 +78,8 @@ function LogTable({ pours, pagination }: TableProperties) {
         onClick={() => void navigate(`/log/beside?${chosen.map((one) => `pour=${one}`).join("&")}`)}
       >
         {chosen.length < 2
-          ? "Tick two to four pours to set them beside each other"
-          : `Set ${chosen.length} beside each other`}
+          ? "Tick two to four pours to compare them"
+          : `Compare ${chosen.length} pours`}
       </Button>
       <Table
         rowKey="id"
@@ -89,7 +89,7 @@ function LogTable({ pours, pagination }: TableProperties) {
           onChange: (keys) => setChosen(keys.map(String)),
           getCheckboxProps: (one) => ({
             disabled: chosen.length >= MOST_BESIDE && !chosen.includes(one.id),
-            "aria-label": `Set ${one.sheet_name}, ${day(one.started_at)}, beside others`,
+            "aria-label": `Compare ${one.sheet_name}, ${day(one.started_at)}`,
           }),
         }}
         dataSource={pours}
@@ -111,7 +111,7 @@ function LogTable({ pours, pagination }: TableProperties) {
             render: (_, one) => quantity(one.planned_kg, "kg", system),
           },
           {
-            title: "Mixed, really",
+            title: "Mixed, actual",
             align: "right",
             render: (_, one) => quantity(one.poured_kg, "kg", system),
           },
@@ -121,7 +121,7 @@ function LogTable({ pours, pagination }: TableProperties) {
             render: (_, one) => carried(one.planned_cast_kg, system),
           },
           {
-            title: "Cast, really",
+            title: "Cast, actual",
             align: "right",
             render: (_, one) => (one.cast_kg == null ? "none" : carried(one.cast_kg, system)),
           },

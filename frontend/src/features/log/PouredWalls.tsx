@@ -38,7 +38,7 @@ export function PouredWalls({ pour }: { pour: Pour }) {
   return (
     <section aria-labelledby="poured-walls" className="poured-walls">
       <h2 id="poured-walls">
-        {isRecorded ? "The wall as it was really turned" : "The wall as it was poured"}
+        {isRecorded ? "The wall as it was actually turned" : "The wall as it was poured"}
       </h2>
       {walls.error && <Failed error={walls.error} />}
       {walls.data?.why && <p className="faint">{walls.data.why}</p>}

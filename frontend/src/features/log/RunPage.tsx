@@ -3,7 +3,7 @@ import { App, Button } from "antd";
 import { Link, useNavigate, useParams } from "react-router";
 
 import { sentenceOf, type CastRun } from "../../api/client";
-import { carried, day, quantity } from "../../shared/format";
+import { carried, counted, day, quantity } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { useAddRun } from "../today/queries";
@@ -68,7 +68,7 @@ function Heading({ run }: { run: CastRun }) {
           </Button>
         )}
         <Button loading={end.isPending} onClick={() => end.mutate(!run.ended_at, { onError: say })}>
-          {run.ended_at ? "Take it up again" : "End the run"}
+          {run.ended_at ? "Reopen the run" : "End the run"}
         </Button>
         <Button onClick={ask}>Delete</Button>
       </span>
@@ -100,7 +100,7 @@ function Figures({ run }: { run: CastRun }) {
               <>It was due: {state.left} are missing.</>
             ) : (
               <>
-                {state.left} to go in {state.days_left} {state.days_left === 1 ? "day" : "days"}:{" "}
+                {state.left} to go in {counted(state.days_left, "day")}:{" "}
                 <b>{Math.ceil(10 * state.per_day) / 10} a day</b>.
               </>
             )}

@@ -1,5 +1,5 @@
 import type { MouldPlan } from "../../api/client";
-import { carried, duration, quantity, type UnitSystem } from "../../shared/format";
+import { carried, counted, duration, quantity, type UnitSystem } from "../../shared/format";
 import { useUnits } from "../../shared/units";
 import { handsTime } from "./when";
 
@@ -128,7 +128,7 @@ function Strip({ plan, system }: { plan: MouldPlan; system: UnitSystem }) {
     <figure className="strip">
       <svg
         role="img"
-        aria-label={`Wall of ${quantity(plan.wall_m, "m", system)} in ${plan.coats.length} coats`}
+        aria-label={`Wall of ${quantity(plan.wall_m, "m", system)} in ${counted(plan.coats.length, "coat")}`}
         viewBox={`-8 0 ${width + 8} 16`}
         preserveAspectRatio="none"
       >

@@ -144,7 +144,7 @@ export function LifePanel({ mould }: { mould: Mould }) {
             <Button onClick={() => write("tear")}>It tore</Button>
             <Button onClick={() => write("repair")}>It was mended</Button>
             <Button onClick={() => write("haze")}>It went dull</Button>
-            <Button onClick={() => write("swell")}>It swelled</Button>
+            <Button onClick={() => write("swell")}>It has swollen</Button>
           </span>
         </>
       )}
@@ -161,7 +161,7 @@ export function LifePanel({ mould }: { mould: Mould }) {
         loading={retire.isPending}
         onClick={() => retire.mutate(!mould.retired_at, { onError: say })}
       >
-        {mould.retired_at ? "Take it back into use" : "Retire it"}
+        {mould.retired_at ? "Put it back into use" : "Retire it"}
       </Button>
     </section>
   );

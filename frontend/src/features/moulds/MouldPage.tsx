@@ -5,7 +5,7 @@ import { useNavigate, useParams } from "react-router";
 
 import { sentenceOf, type Mould, type MouldPlan, type NewMould } from "../../api/client";
 import { Findings } from "../../shared/Findings";
-import { carried, money, quantity } from "../../shared/format";
+import { carried, counted, money, quantity } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
@@ -140,7 +140,7 @@ function Heading({ mould, editing, onEdit }: HeadingProperties) {
       </div>
       <span className="actions">
         <Button onClick={ask}>Delete</Button>
-        <Button onClick={onEdit}>{editing ? "Leave it as it is" : "Build it otherwise"}</Button>
+        <Button onClick={onEdit}>{editing ? "Cancel" : "Change the build"}</Button>
       </span>
     </header>
   );
@@ -169,8 +169,8 @@ function Edited({ mould, onDone }: { mould: Mould; onDone: () => void }) {
     <MouldForm
       pieces={pieces.data}
       first={first}
-      title="Build it otherwise"
-      button="Change it"
+      title="Change the build"
+      button="Save the build"
       pending={edit.isPending}
       error={edit.error}
       send={(changed) => edit.mutate({ ...changed, version: mould.version }, { onSuccess: onDone })}
@@ -219,8 +219,8 @@ function Headline({ plan }: { plan: MouldPlan }) {
           <dt>Rubber to mix</dt>
           <dd data-figure="planned-rubber">{carried(plan.rubber_kg, system)}</dd>
           <dd className="faint">
-            {plan.coats.length > 0 ? `in ${plan.coats.length} coats; ` : ""}an estimate, known to{" "}
-            {quantity(plan.rubber_rel_error, "share", system)} of the wall
+            {plan.coats.length > 0 ? `in ${counted(plan.coats.length, "coat")}; ` : ""}an estimate,
+            ± {quantity(Number(plan.rubber_rel_error.toPrecision(2)), "share", system)}
           </dd>
         </div>
         <div>
@@ -246,7 +246,7 @@ function Headline({ plan }: { plan: MouldPlan }) {
         </div>
       </dl>
       <h2>Before the first stroke</h2>
-      <Findings findings={plan.findings} none="Nothing stands against it." />
+      <Findings findings={plan.findings} none="No problems found." />
     </aside>
   );
 }

@@ -76,7 +76,7 @@ export function MouldsPage() {
           pieces={pieces.data}
           first={{ ...FIRST, piece_id: pieces.data[0]?.id ?? "" }}
           title="A new mould"
-          button="Keep this mould"
+          button="Save this mould"
           pending={add.isPending}
           error={add.error}
           send={(mould) =>

@@ -34,10 +34,10 @@ export function OwnCoats({ wallM, coats, problem, onChange, onUnreadable }: Prop
           `They come to ${quantity(sum, "m", system)} of ${quantity(wallM, "m", system)}.`}
       </p>
       <Button size="small" onClick={() => onChange([...coats, coats[coats.length - 1] ?? 0.003])}>
-        One coat more
+        Add a coat
       </Button>{" "}
       <Button size="small" disabled={coats.length < 2} onClick={() => onChange(coats.slice(0, -1))}>
-        One fewer
+        Remove a coat
       </Button>
     </fieldset>
   );

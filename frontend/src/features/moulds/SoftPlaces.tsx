@@ -75,7 +75,7 @@ export function SoftPlaces({
             />
           </div>
           <Button size="small" onClick={() => onChange(places.filter((_, which) => which !== at))}>
-            Take away <span className="out-of-sight">{place.name}</span>
+            Remove <span className="out-of-sight">{place.name}</span>
           </Button>
         </div>
       ))}

@@ -49,7 +49,7 @@ function Frame({ send, ready, explain, children }: FrameProperties) {
         disabled={!ready || !name.trim()}
         loading={add.isPending}
       >
-        Keep this piece
+        Save this piece
       </Button>
     </form>
   );

@@ -25,8 +25,8 @@ export function GirthsPanel({ piece }: { piece: Piece }) {
   );
   const widest = girths.data && Math.max(...girths.data.map((one) => one.girth_m));
   return (
-    <section className="card" aria-label="Round by height">
-      <h2>Round by height</h2>
+    <section className="card" aria-label="Girth by height">
+      <h2>Girth by height</h2>
       <Radio.Group
         aria-label="Heights run along"
         optionType="button"

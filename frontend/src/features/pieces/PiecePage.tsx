@@ -155,9 +155,7 @@ function Measures({ piece, children }: { piece: Piece; children: ReactNode }) {
             {number(measures.area_m2, "m2", system)} <small>{unitOf("m2", system)}</small>
           </dd>
           {piece.survey && (
-            <dd className="faint">
-              known to within {quantity(piece.survey.bands.area, "share", system)}
-            </dd>
+            <dd className="faint">± {quantity(piece.survey.bands.area, "share", system)}</dd>
           )}
         </div>
         {piece.survey && piece.survey.hollow.left_out_m2 > 0 && (

@@ -91,7 +91,7 @@ export function TapedFigures({
           {number(silhouette.area_m2, "m2", system)} <small>{unitOf("m2", system)}</small>
         </dd>
         <dd className="faint">
-          known to {quantity(silhouette.band, "share", system)}; more girths make it surer
+          ± {quantity(silhouette.band, "share", system)}; more girths make it surer
         </dd>
       </div>
       <div>

@@ -215,7 +215,7 @@ function MarkList({ marks, onMarks, system, problem }: MarkListProperties) {
               </span>
               <Button
                 size="small"
-                aria-label={`Take back mark ${at + 1}`}
+                aria-label={`Remove mark ${at + 1}`}
                 onClick={() => onMarks(marks.filter((_, index) => index !== at))}
               >
                 ×

@@ -115,7 +115,7 @@ export function TapeForm() {
         </table>
         <span className="actions">
           <Button onClick={() => setRows([...rows, { height: "", girth: "", width: "" }])}>
-            One more girth
+            Add a girth
           </Button>
           <Upload
             accept=".csv"
@@ -170,7 +170,7 @@ export function TapeForm() {
           disabled={!name.trim() || taping === null || preview.isError}
           loading={add.isPending}
         >
-          Keep this piece
+          Save this piece
         </Button>
       </div>
       <div className={taping === null || preview.isError ? "links stale" : "links"}>

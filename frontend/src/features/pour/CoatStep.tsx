@@ -303,12 +303,12 @@ function Part({ name, wanted, kind, stepKg, mark, text, onText }: PartProperties
         </span>
       )}
       <label>
-        really
+        actual
         <Input
           value={text}
           inputMode="decimal"
           autoComplete="off"
-          aria-label={`Part ${name}, really measured, in ${unit}`}
+          aria-label={`Part ${name}, as measured, in ${unit}`}
           onChange={(event) => onText(event.target.value)}
         />
       </label>

@@ -15,6 +15,7 @@ import { usePourInHand } from "./queries";
 import { useMeasuredClock } from "./serverClock";
 import { useVolume } from "./tones";
 import { useAwake } from "./useAwake";
+import { counted } from "../../shared/format";
 
 /** The bench: one thing on the screen, read at arm's length. */
 export function PourPage() {
@@ -108,7 +109,7 @@ function Waiting({ count }: { count: number }) {
   if (count === 0 || !isAway) return null;
   return (
     <p className="waiting" role="status">
-      {count === 1 ? "1 press" : `${count} presses`} kept here, not sent yet
+      {counted(count, "press", "presses")} kept here, not sent yet
     </p>
   );
 }
@@ -126,7 +127,7 @@ function Refused({ press }: { press: Press }) {
   const said =
     what.kind === "close"
       ? "Closing the pour"
-      : `Coat ${what.coat}, ${WHAT[what.step]}${what.kind === "take-back" ? ", taken back" : ""}`;
+      : `Coat ${what.coat}, ${WHAT[what.step]}${what.kind === "take-back" ? ", undone" : ""}`;
   const [when] = useState(() => new Date(press.pressedMs).toLocaleTimeString());
   return (
     <Alert

@@ -9,7 +9,7 @@ export function TakeBack({ pour }: { pour: Pour }) {
   if (!last) return null;
   return (
     <Button type="text" onClick={() => void press(pour.id, { kind: "take-back", ...last })}>
-      Take the last tick back
+      Undo the last tick
     </Button>
   );
 }

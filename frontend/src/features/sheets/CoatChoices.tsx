@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button } from "antd";
 
 import type { CoatChoice, SheetQuestion } from "../../api/client";
-import { duration, number, quantity, type UnitSystem } from "../../shared/format";
+import { counted, duration, number, quantity, type UnitSystem } from "../../shared/format";
 import { Failed } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { choicesQuery, tellChoices } from "./queries";
@@ -125,7 +125,7 @@ function Point({ one, left, top, system, onTake }: PointProperties) {
   const even = choice.evenness === null ? "" : `${number(choice.evenness, "share", system)} %`;
   const isSettled = choice.stands_on === "settled";
   const said = [
-    `${choice.coats} ${choice.coats === 1 ? "coat" : "coats"}`,
+    counted(choice.coats, "coat"),
     quantity(choice.total_charge_kg, "kg", system),
     `hands on for ${duration(choice.hands_on_s)}`,
     isSettled ? `thin places ${even} of the mean wall` : "an estimate",

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 
 import { type CastSheet, type Cost, type CostLine, type Workshop } from "../../api/client";
-import { duration, money, quantity, type QuantityKind } from "../../shared/format";
+import { counted, duration, money, quantity, type QuantityKind } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { mouldsQuery } from "../moulds/queries";
@@ -121,7 +121,7 @@ function HourField({ workshop }: { workshop: Workshop }) {
       {!workshop.hour_rate_is_own && <div className="hint">Assumed; give your own.</div>}
       {set.error && <Failed error={set.error} />}
       <Button size="small" htmlType="submit" disabled={!changed} loading={set.isPending}>
-        Keep this rate
+        Save this rate
       </Button>
     </form>
   );
@@ -136,10 +136,7 @@ function CostTable({ cost, currency }: { cost: Cost; currency: string }) {
           {money(cost.each, currency)} <small>one cast</small>
         </p>
         <p className="why-figure" data-figure="cost-run">
-          {money(cost.run, currency)}{" "}
-          <small>
-            {cost.casts} {cost.casts === 1 ? "cast" : "casts"}
-          </small>
+          {money(cost.run, currency)} <small>{counted(cost.casts, "cast")}</small>
         </p>
         <p className="faint">{STANDS_ON[cost.stands_on]}</p>
         {cost.moulds > 1 && (

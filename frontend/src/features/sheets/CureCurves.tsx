@@ -1,5 +1,5 @@
 import type { Cure, Curve } from "../../api/client";
-import { duration, number, unitOf } from "../../shared/format";
+import { duration, quantity } from "../../shared/format";
 import { useUnits } from "../../shared/units";
 
 const WIDTH = 600;
@@ -44,7 +44,7 @@ export function CureCurves({ cure }: { cure: Cure }) {
         label="Temperature over time"
         rules={[coldest + 2, (coldest + hottest) / 2, hottest - 4].map((value) => ({
           at: temperature(value),
-          said: `${number(value, "K", system)} ${unitOf("K", system)}`,
+          said: quantity(value, "K", system),
         }))}
         values={(curve) => curve.temperature_k}
         y={temperature}

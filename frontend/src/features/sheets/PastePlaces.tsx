@@ -42,7 +42,7 @@ export function PastePlaces({ places, problem, onChange, onUnreadable }: Propert
             onUnreadable={(is) => onUnreadable(at, is)}
           />
           <Button size="small" onClick={() => onChange(places.filter((_, which) => which !== at))}>
-            Take away <span className="out-of-sight">{place.name}</span>
+            Remove <span className="out-of-sight">{place.name}</span>
           </Button>
         </div>
       ))}

@@ -30,7 +30,7 @@ export function SchoolsDrawer({ open, question, onClose, onTake }: Properties) {
               <th scope="col">Way, and when to take it</th>
               <th scope="col">Coats</th>
               <th scope="col">To mix</th>
-              <th scope="col">Cast weighs</th>
+              <th scope="col">Cast weight</th>
               <th scope="col">Hands on</th>
               <th scope="col">Out after</th>
               <th scope="col">Fits</th>
@@ -69,7 +69,7 @@ export function SchoolsDrawer({ open, question, onClose, onTake }: Properties) {
                     disabled={Boolean(one.said) || one.key === question.wish.school}
                     onClick={() => onTake(one.key, one.name)}
                   >
-                    {one.key === question.wish.school ? "Taken" : "Take"}
+                    {one.key === question.wish.school ? "Chosen" : "Choose"}
                     <span className="out-of-sight"> {one.name}</span>
                   </Button>
                 </td>

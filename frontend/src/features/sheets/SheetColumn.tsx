@@ -72,7 +72,7 @@ export function SheetColumn({ plan, question, onApply, undo, standsOn }: Propert
       </p>
       <LimitBars plan={plan} />
       <h2>Findings</h2>
-      <Findings findings={others} none="Nothing speaks against it." onApply={onApply} />
+      <Findings findings={others} none="No problems found." onApply={onApply} />
       <h2>Take care</h2>
       <ul className="cautions">
         {plan.operations.map((one) => (
@@ -192,7 +192,7 @@ function Totals({ plan, figure }: { plan: Plan; figure: FigureOf }) {
     ],
     [
       "cast_weight",
-      "Cast weighs",
+      "Cast weight",
       carried(plan.cast_kg, system),
       plan.trimmed_kg < plan.cast_kg ? `${carried(plan.trimmed_kg, system)} trimmed` : undefined,
     ],

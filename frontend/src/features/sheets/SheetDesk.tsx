@@ -133,7 +133,7 @@ export function SheetDesk({ start, kept, pieces, castables }: Properties) {
                   <p className="applied" role="status">
                     Changed: {last.said}.{" "}
                     <Button size="small" onClick={takeBack}>
-                      Take it back
+                      Undo
                     </Button>
                   </p>
                 )
@@ -212,7 +212,7 @@ function Toolbar({ draft, kept, blocked, onName }: ToolbarProperties) {
           loading={add.isPending || edit.isPending}
           onClick={save}
         >
-          {changed ? "Keep this sheet" : "Kept"}
+          {changed ? "Save this sheet" : "Saved"}
         </Button>
         {files && (
           <>

@@ -142,7 +142,7 @@ export function Wanted(properties: Properties) {
       )}
       {!onePart &&
         wish.motion === null &&
-        number("allowance", "More, for unevenness", "share", "rolled walls vary by 15 % and more")}
+        number("allowance", "Extra, for unevenness", "share", "rolled walls vary by 15 % and more")}
       <div className="field">
         <label htmlFor="school">Divided into coats</label>
         <Select

@@ -3,7 +3,7 @@ import { InputNumber } from "antd";
 import { useState } from "react";
 
 import type { BuyList } from "../../api/client";
-import { money, quantity } from "../../shared/format";
+import { money, quantity, withUnit } from "../../shared/format";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { mouldsQuery } from "../moulds/queries";
@@ -177,7 +177,9 @@ function Purchases({ list }: { list: BuyList }) {
             {list.besides.map(({ what, amount, unit, part_of }) => (
               <li key={`${what} ${unit} ${part_of}`}>
                 <b>
-                  {unit === "kg" ? quantity(amount, "kg", system) : `${amountOf(amount)} ${unit}`}
+                  {unit === "kg"
+                    ? quantity(amount, "kg", system)
+                    : withUnit(amountOf(amount), unit)}
                 </b>{" "}
                 {what}
                 {part_of && <span className="faint">, in the {part_of.toLowerCase()} above</span>}

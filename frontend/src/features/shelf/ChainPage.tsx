@@ -271,7 +271,7 @@ function Other({ candidate, onTake }: { candidate: Candidate; onTake: (key: stri
         ))}
       </ul>
       <Button size="small" onClick={() => onTake(candidate.key)}>
-        {out ? "Take it all the same" : "Take this one"}
+        {out ? "Choose it anyway" : "Choose this one"}
       </Button>
     </details>
   );

@@ -76,7 +76,7 @@ function DabCard({ dab }: { dab: Dab }) {
         >
           <Button>{dab.has_photo ? "Another photo" : "Add a photo"}</Button>
         </Upload>
-        <Button onClick={() => remove.mutate(dab.id, say)}>Forget it</Button>
+        <Button onClick={() => remove.mutate(dab.id, say)}>Delete it</Button>
       </div>
     </article>
   );

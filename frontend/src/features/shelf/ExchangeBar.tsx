@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Alert, Button, Upload } from "antd";
 
 import { ProblemError, sentenceOf } from "../../api/client";
+import { counted } from "../../shared/format";
 
 interface FileOut {
   href: string;
@@ -9,6 +10,7 @@ interface FileOut {
 }
 
 interface Properties {
+  /** One of what is in the file. */
   what: string;
   csv: FileOut;
   json: FileOut;
@@ -37,7 +39,7 @@ export function ExchangeBar({ what, csv, json, take: send }: Properties) {
             return false;
           }}
         >
-          <Button loading={take.isPending}>Take over a file</Button>
+          <Button loading={take.isPending}>Import a file</Button>
         </Upload>
       </span>
       {take.data && (
@@ -45,7 +47,7 @@ export function ExchangeBar({ what, csv, json, take: send }: Properties) {
           type="success"
           role="status"
           className="failed"
-          title={`${take.data.taken} ${what} taken over.`}
+          title={`${counted(take.data.taken, what)} imported.`}
         />
       )}
       {take.error && (

@@ -103,10 +103,10 @@ function KitRows({ materialId, kits }: { materialId: string; kits: Kit[] }) {
         <Button
           onClick={() => setRows([...rows, { name: "", kilograms: "", price: "", days: "360" }])}
         >
-          One more kit
+          Add a kit
         </Button>
         <Button htmlType="submit" disabled={unreadable >= 0} loading={set.isPending}>
-          Keep these kits
+          Save these kits
         </Button>
       </span>
       {set.error && <Failed error={set.error} />}

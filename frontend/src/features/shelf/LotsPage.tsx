@@ -24,7 +24,7 @@ export function LotsPage() {
       <ShelfNav />
       <div className="shelf-tools">
         <ExchangeBar
-          what="lots"
+          what="lot"
           csv={{ href: "/api/v1/lots.csv", label: "Lots as CSV" }}
           json={{ href: "/api/v1/lots.json", label: "Lots as JSON" }}
           take={(file) => unwrap(client.POST("/api/v1/lots/file", fileBody(file)))}
@@ -83,14 +83,14 @@ function LotTable({ lots }: { lots: Lot[] }) {
           render: (_, lot) => (
             <Button
               size="small"
-              aria-label={`Take off ${lot.label}`}
+              aria-label={`Remove ${lot.label}`}
               onClick={() =>
                 remove.mutate(lot.id, {
                   onError: (error) => void message.error(sentenceOf(error), 8),
                 })
               }
             >
-              Take off
+              Remove
             </Button>
           ),
         },

@@ -5,7 +5,7 @@ import { ExchangeBar } from "./ExchangeBar";
 export function MaterialsExchange({ kind }: { kind: string }) {
   return (
     <ExchangeBar
-      what="materials"
+      what="material"
       csv={{ href: `/api/v1/shelf.csv?kind=${kind}`, label: "These as CSV" }}
       json={{ href: "/api/v1/shelf.json", label: "Whole shelf as JSON" }}
       take={(file) => unwrap(client.POST("/api/v1/shelf", fileBody(file)))}

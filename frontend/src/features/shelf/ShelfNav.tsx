@@ -2,9 +2,9 @@ import { NavLink } from "react-router";
 
 const VIEWS = [
   { path: "/shelf", name: "Resins" },
-  { path: "/shelf/supplies", name: "Everything else" },
+  { path: "/shelf/supplies", name: "Other supplies" },
   { path: "/shelf/lots", name: "Lots" },
-  { path: "/shelf/chain", name: "Decide backwards" },
+  { path: "/shelf/chain", name: "Choose materials" },
   { path: "/shelf/dabs", name: "Dab tests" },
   { path: "/shelf/buy", name: "What to buy" },
 ];

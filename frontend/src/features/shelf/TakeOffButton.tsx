@@ -18,7 +18,7 @@ export function TakeOffButton({ materialId, backTo }: { materialId: string; back
         })
       }
     >
-      Take off the shelf
+      Remove from the shelf
     </Button>
   );
 }

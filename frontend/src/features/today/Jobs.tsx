@@ -4,7 +4,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 
 import { sentenceOf, type Today } from "../../api/client";
-import { clockTime, day, duration } from "../../shared/format";
+import { clockTime, counted, day, duration } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { fieldOf, withOffset } from "../../shared/when";
 import { collisionsQuery, useEndJob, useMakeChange, useSetDue } from "./queries";
@@ -23,11 +23,7 @@ export function Jobs({ today }: { today: Today }) {
       {today.standing === "none" && (
         <p className="due">Nothing fits: the working hours leave no room. Open longer, or later.</p>
       )}
-      {today.evenings > 0 && (
-        <p>
-          {today.evenings} {today.evenings === 1 ? "evening" : "evenings"} given up.
-        </p>
-      )}
+      {today.evenings > 0 && <p>{counted(today.evenings, "evening")} given up.</p>}
       {today.jobs.some((job) => job.late_s > 0) && <WaysOut />}
       <ul className="jobs-in-days">
         {today.jobs.map((job) => (
@@ -55,12 +51,12 @@ export function Jobs({ today }: { today: Today }) {
             </span>
             <Button
               size="small"
-              aria-label={`Take off: ${job.title}`}
+              aria-label={`Remove: ${job.title}`}
               onClick={() =>
                 end.mutate(job.id, { onError: (error) => void message.error(sentenceOf(error), 8) })
               }
             >
-              Take off
+              Remove
             </Button>
           </li>
         ))}

@@ -3,7 +3,7 @@ import { App, Button, Checkbox, Input, InputNumber, Select } from "antd";
 import { useState } from "react";
 
 import { sentenceOf, type Offer, type OfferWay } from "../../api/client";
-import { clockTime, day, duration, money, quantity } from "../../shared/format";
+import { clockTime, counted, day, duration, money, quantity } from "../../shared/format";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { withOffset } from "../../shared/when";
@@ -141,7 +141,7 @@ function AskForm() {
         <InputNumber id="offer-delivery" min={0} max={60} value={delivery} onChange={setDelivery} />
       </div>
       <Button type="primary" htmlType="submit" disabled={!isReady} loading={ask.isPending}>
-        Answer it
+        Get the answer
       </Button>
       {ask.isPending && <p role="status">Planning it round what stands in the days …</p>}
       {ask.error && <Failed error={ask.error} />}
@@ -167,7 +167,7 @@ function OfferCard({ offer }: { offer: Offer }) {
     <article className="card offer">
       <header>
         <h2>
-          {offer.title}: {asked.casts} {asked.casts === 1 ? "cast" : "casts"} by {day(asked.due)}
+          {offer.title}: {counted(asked.casts, "cast")} by {day(asked.due)}
         </h2>
         <Button size="small" aria-label={`Delete ${offer.title}`} onClick={ask}>
           Delete
@@ -207,8 +207,7 @@ function Way({ offer, way }: { offer: Offer; way: OfferWay }) {
       )}
       <p>
         {duration(Math.round(way.hands_s / 60) * 60)} of work
-        {way.evenings > 0 &&
-          `, ${way.evenings} ${way.evenings === 1 ? "evening" : "evenings"} given up`}
+        {way.evenings > 0 && `, ${counted(way.evenings, "evening")} given up`}
       </p>
       <table className="price">
         <tbody>

@@ -167,8 +167,8 @@ function Moves({ today }: { today: Today }) {
 function ToCome({ tasks }: { tasks: readonly DayTask[] }) {
   if (tasks.length === 0) return null;
   return (
-    <section aria-label="To come">
-      <h2>To come</h2>
+    <section aria-label="Coming up">
+      <h2>Coming up</h2>
       <table className="coats to-come">
         <thead>
           <tr>

@@ -21,17 +21,15 @@ export function WentPage() {
         <h1>Planned and actual</h1>
       </header>
       <TodayNav />
-      {kept.isPending && <Loading what="the kept plans" />}
+      {kept.isPending && <Loading what="the saved plans" />}
       {kept.isError && <Failed error={kept.error} retry={() => void kept.refetch()} />}
       <KeepForm onKept={setChosen} />
       {kept.data?.length === 0 && (
-        <Nothing>
-          No plan is kept yet. Keep the one that stands now, and see later what it got wrong.
-        </Nothing>
+        <Nothing>No plan is saved yet. Save the current one, and see later how it went.</Nothing>
       )}
       {kept.data && kept.data.length > 0 && (
         <div className="inline went-choice">
-          <label htmlFor="kept-plan">Kept plan</label>
+          <label htmlFor="kept-plan">Saved plan</label>
           <Select
             id="kept-plan"
             className="wide"
@@ -66,7 +64,7 @@ function KeepForm({ onKept }: { onKept: (id: string) => void }) {
   return (
     <form
       className="inline"
-      aria-label="Keep the plan"
+      aria-label="Save the plan"
       onSubmit={(event) => {
         event.preventDefault();
         keep.mutate(name.trim(), {
@@ -77,7 +75,7 @@ function KeepForm({ onKept }: { onKept: (id: string) => void }) {
         });
       }}
     >
-      <label htmlFor="kept-name">Keep the plan as it stands, called</label>
+      <label htmlFor="kept-name">Save the current plan as</label>
       <Input
         id="kept-name"
         className="wide"

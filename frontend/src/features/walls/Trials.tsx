@@ -35,7 +35,7 @@ export function MotionTrials({ sheet, how, open, onClose, onTake }: MotionProper
   });
   const ways = trials.data?.ways ?? [];
   return (
-    <Drawer title="A better way to turn it" size={760} open={open} onClose={onClose}>
+    <Drawer title="Find a better rotation" size={760} open={open} onClose={onClose}>
       <Radio.Group
         value={byHand}
         onChange={(event) => setByHand(event.target.value as boolean)}

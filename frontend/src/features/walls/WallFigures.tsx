@@ -55,7 +55,7 @@ export function WallFigures({ run }: { run: WallRun }) {
           where={`thinnest: ${wall.thinnest_at}`}
         />
         <Figure label="Thickest" value={length(wall.max_m)} where={wall.thickest_at} />
-        <Figure label="Cast weighs" value={quantity(wall.cast_kg, "kg", system)} />
+        <Figure label="Cast weight" value={quantity(wall.cast_kg, "kg", system)} />
         <Figure label="In puddles" value={quantity(wall.pool_kg, "kg", system)} />
         <Figure label="Over the rim" value={quantity(wall.spilt_kg, "kg", system)} />
         <Figure

@@ -13,6 +13,7 @@ import { WallScene, type Look } from "./WallScene";
 import { ChargeTrials, MotionTrials } from "./Trials";
 import { WallColumn } from "./WallColumn";
 import { WallFigures } from "./WallFigures";
+import { counted } from "../../shared/format";
 
 /** How the coats of a sheet land in the turning mould. */
 export function WallPage() {
@@ -94,7 +95,7 @@ function WallOf({ sheet }: { sheet: CastSheet }) {
               {how.coats !== null &&
                 (how.lead === 1
                   ? ` In ${how.coats} equal coats.`
-                  : ` In ${how.coats} coats, the first ${Number(how.lead.toPrecision(2))} times the others.`)}
+                  : ` In ${counted(how.coats, "coat")}, the first ${Number(how.lead.toPrecision(2))} times the others.`)}
             </div>
           </div>
           <Checkbox
@@ -129,7 +130,7 @@ function WallOf({ sheet }: { sheet: CastSheet }) {
             />
           </div>
           <Button block onClick={() => setDrawer("motions")}>
-            A better way to turn it
+            Find a better rotation
           </Button>
           <Button block onClick={() => setDrawer("charges")}>
             How much in one coat

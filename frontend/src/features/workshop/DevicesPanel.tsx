@@ -17,28 +17,28 @@ const KINDS: Record<DeviceKind, string> = {
 
 type Failing = { label: string; fault: Fault };
 const LOST: readonly Failing[] = [
-  { label: "Be lost for 5 s", fault: { lost_s: 5 } },
-  { label: "Be switched off and on", fault: { reboot: true } },
+  { label: "Lose contact for 5 s", fault: { lost_s: 5 } },
+  { label: "Lose power for a moment", fault: { reboot: true } },
 ];
 const FAULTS: Record<DeviceKind, readonly Failing[]> = {
   scale: [
     ...LOST,
     { label: "Drift by 2 g a minute", fault: { drift_g_min: 2 } },
-    { label: "Carry no more than 100 g", fault: { max_g: 100 } },
-    { label: "Be whole again", fault: { drift_g_min: 0.01, max_g: 2200 } },
+    { label: "Be overloaded from 100 g on", fault: { max_g: 100 } },
+    { label: "Work normally again", fault: { drift_g_min: 0.01, max_g: 2200 } },
   ],
   room: [
     ...LOST,
-    { label: "Be a hot day", fault: { mean_c: 29 } },
-    { label: "Be a cold evening", fault: { mean_c: 14 } },
-    { label: "Be a damp day", fault: { mean_rh: 78 } },
-    { label: "Be whole again", fault: { mean_c: 20.5, mean_rh: 48 } },
+    { label: "A hot day", fault: { mean_c: 29 } },
+    { label: "A cold evening", fault: { mean_c: 14 } },
+    { label: "A damp day", fault: { mean_rh: 78 } },
+    { label: "Work normally again", fault: { mean_c: 20.5, mean_rh: 48 } },
   ],
   machine: [
     ...LOST,
-    { label: "Have its emergency stop pressed", fault: { fault: "emergency-stop" } },
-    { label: "Lose a belt", fault: { fault: "belt" } },
-    { label: "Be whole again", fault: { fault: "none" } },
+    { label: "Emergency stop pressed", fault: { fault: "emergency-stop" } },
+    { label: "Belt lost", fault: { fault: "belt" } },
+    { label: "Work normally again", fault: { fault: "none" } },
   ],
   turn: LOST,
 };
@@ -95,7 +95,7 @@ function DeviceRow({ device }: { device: Device }) {
               },
             }}
           >
-            <Button>Have it fail …</Button>
+            <Button>Simulate a fault …</Button>
           </Dropdown>
         ) : (
           <Popconfirm

@@ -15,8 +15,13 @@ type NumberOf<T> = { [K in keyof T]: T[K] extends number ? K : never }[keyof T];
 type Field<T> = { field: NumberOf<T>; label: string; kind: QuantityKind; hint?: string };
 
 const HOURS: readonly Field<Equipment>[] = [
-  { field: "opens_h", label: "Somebody is there from", kind: "hour" },
-  { field: "closes_h", label: "Until", kind: "hour", hint: "Builds are put between these hours." },
+  { field: "opens_h", label: "Working hours from", kind: "hour" },
+  {
+    field: "closes_h",
+    label: "Working hours until",
+    kind: "hour",
+    hint: "Builds are put between these hours.",
+  },
 ];
 const TOOLS: readonly Field<Equipment>[] = [
   { field: "scale_step_kg", label: "Last digit of the scale", kind: "kg" },
@@ -140,7 +145,7 @@ function EquipmentForm({ workshop }: { workshop: Workshop }) {
             disabled={!changed || bad.size > 0}
             loading={keep.isPending}
           >
-            {changed ? "Keep it so" : "Kept"}
+            {changed ? "Save" : "Saved"}
           </Button>
           {keep.error && <Failed error={keep.error} />}
         </div>

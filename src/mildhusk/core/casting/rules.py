@@ -25,6 +25,7 @@ _TIGHT_INSIDE = 0.5
 _HARD_TO_ROLL_PA_S = 10.0
 _HEAVY_TO_WEAR_KG = 1.2
 _MANY_COATS = 8
+_HANDS = {1: "one pair of hands", 2: "two pairs of hands"}
 USUAL_THIN_SHARE = 0.65
 """Of a rolled wall's mean, what 95 % of the face has at least, as real pieces are simulated on a
 machine (assumed). [1]"""
@@ -130,11 +131,10 @@ def _tack_missed(sheet: "CastSheet") -> Iterator[Finding]:
             "tack-missed",
             Severity.WARNING,
             sentence(
-                "Coat {number} takes the next one until {until}, but with {hands} pair of hands it "
+                f"Coat {{number}} takes the next one until {{until}}, but with {_HANDS[hands]} it "
                 "is weighed and mixed at {poured}: scuff it, or weigh all cups beforehand.",
                 number=(coat.number, Unit.COUNT),
                 until=(coat.clock.next_until_s, Unit.TIME),
-                hands=(hands, Unit.COUNT),
                 poured=(poured, Unit.TIME),
             ),
             Action(sentence("Pour it with two"), "hands", 2.0) if saved and hands == 1 else None,

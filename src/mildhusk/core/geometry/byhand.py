@@ -418,9 +418,8 @@ def better_of(one: AreaMeasure, other: AreaMeasure) -> tuple[AreaMeasure, str]:
     """Return the better of two measures of one piece, and why."""
     best, rest = sorted((one, other), key=lambda measure: measure.band)
     apart = abs(one.area_m2 - other.area_m2) / best.area_m2
-    reason = (
-        f"'{best.how}' is known to {best.band * 100:.1f} %, '{rest.how}' to {rest.band * 100:.1f} %"
-    )
+    good_to = [f"'{one.how}' is good to ± {one.band * 100:.1f} %" for one in (best, rest)]
+    reason = ", ".join(good_to)
     if apart <= math.hypot(one.band, other.band):
         return best, f"{reason}; they agree, {apart * 100:.1f} % apart."
     return best, (
