@@ -159,7 +159,7 @@ class Person:
     def text(self) -> str:
         # What is seen of the page; the driver's own way of asking takes the page 0.1 s.
         seen = str(self.driver.execute_script("return document.body.innerText"))
-        return seen.replace("\t", " ")
+        return seen.replace("\t", " ").replace("\u00a0", " ")
 
     def sees(self, words: str) -> None:
         self.until(lambda: words in self.text(), repr(words))
@@ -185,7 +185,9 @@ class Person:
         field.send_keys(text)
 
     def presses(self, name: str) -> None:
-        path = f"//*[self::button or self::a][contains(normalize-space(.), {name!r})]"
+        # A space that no line parts is a space to whoever reads it.
+        said = "normalize-space(translate(., '\u00a0', ' '))"
+        path = f"//*[self::button or self::a][contains({said}, {name!r})]"
 
         def look() -> bool:
             for found in self.driver.find_elements(By.XPATH, path):

@@ -109,6 +109,13 @@ def test_what_to_buy_follows_the_number_of_casts(person, address):
 def _choose(person, label, option):
     field = person.field(label)
     field.send_keys(option)
+
+    def offered():
+        found = person.driver.find_elements(By.CSS_SELECTOR, ".ant-select-item-option-content")
+        return [one for one in found if option in one.text]
+
+    # What is offered is asked for, and comes when it comes.
+    person.until(offered, option)
     field.send_keys(Keys.ENTER)
 
 
