@@ -186,3 +186,17 @@ def test_a_browser_without_graphics_shows_the_numbers_all_the_same(address):
         someone.sees("This browser cannot show the 3D view")
         someone.sees("Resin to mix")
         assert someone.complaints() == []
+
+
+def test_the_first_address_is_today_and_nothing_is_drawn_in_three_dimensions_there(address):
+    loaded = "return performance.getEntriesByType('resource').map((one) => one.name)"
+    with chromium_browser() as driver:
+        person = Person(driver, address)
+        person.go("/")
+        person.sees("Add a job")
+        assert person.driver.current_url.endswith("/today")
+        assert not any("Stage" in name for name in person.driver.execute_script(loaded))
+        # It comes where a piece is seen.
+        person.go(f"/pieces/{_first(address, 'pieces')}")
+        person.one("canvas")
+        assert any("Stage" in name for name in person.driver.execute_script(loaded))

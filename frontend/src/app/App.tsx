@@ -1,44 +1,52 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { App as AntApp, ConfigProvider } from "antd";
+import { lazy, Suspense, type ComponentType } from "react";
 import { BrowserRouter, Navigate, Outlet, Route, Routes } from "react-router";
 
 import { ProblemError } from "../api/client";
-import { BesidePage } from "../features/log/BesidePage";
-import { FinishPage } from "../features/log/FinishPage";
-import { LearnedPage } from "../features/log/LearnedPage";
-import { LogEntryPage } from "../features/log/LogEntryPage";
-import { LogPage } from "../features/log/LogPage";
-import { RunPage } from "../features/log/RunPage";
-import { RunsPage } from "../features/log/RunsPage";
-import { MouldPage } from "../features/moulds/MouldPage";
-import { MouldsPage } from "../features/moulds/MouldsPage";
-import { PiecePage } from "../features/pieces/PiecePage";
-import { ByHandPage } from "../features/pieces/ByHandPage";
-import { PiecesPage } from "../features/pieces/PiecesPage";
-import { PourPage } from "../features/pour/PourPage";
-import { PourStartPage } from "../features/pour/PourStartPage";
-import { PourStationPage } from "../features/pour/PourStationPage";
-import { CostPage } from "../features/sheets/CostPage";
-import { SheetPage } from "../features/sheets/SheetPage";
-import { SheetsPage } from "../features/sheets/SheetsPage";
-import { BuyPage } from "../features/shelf/BuyPage";
-import { ChainPage } from "../features/shelf/ChainPage";
-import { DabsPage } from "../features/shelf/DabsPage";
-import { LotsPage } from "../features/shelf/LotsPage";
-import { ResinPage } from "../features/shelf/ResinPage";
-import { ShelfPage } from "../features/shelf/ShelfPage";
-import { NewSupplyPage, SupplyPage } from "../features/shelf/SupplyPage";
-import { SuppliesPage } from "../features/shelf/SuppliesPage";
-import { BoardPage } from "../features/today/BoardPage";
-import { OffersPage } from "../features/today/OffersPage";
-import { TodayBenchPage } from "../features/today/TodayBenchPage";
-import { TodayPage } from "../features/today/TodayPage";
-import { WentPage } from "../features/today/WentPage";
-import { WallPage } from "../features/walls/WallPage";
-import { WorkshopPage } from "../features/workshop/WorkshopPage";
-import { Nothing } from "../shared/states";
+import { Loading, Nothing } from "../shared/states";
 import { Rail } from "./Rail";
 import { paperTheme } from "./theme";
+
+/** A page that is fetched when somebody goes to it. */
+function page<Name extends string>(load: () => Promise<Record<Name, ComponentType>>, name: Name) {
+  return lazy(async () => ({ default: (await load())[name] }));
+}
+
+const BesidePage = page(() => import("../features/log/BesidePage"), "BesidePage");
+const FinishPage = page(() => import("../features/log/FinishPage"), "FinishPage");
+const LearnedPage = page(() => import("../features/log/LearnedPage"), "LearnedPage");
+const LogEntryPage = page(() => import("../features/log/LogEntryPage"), "LogEntryPage");
+const LogPage = page(() => import("../features/log/LogPage"), "LogPage");
+const RunPage = page(() => import("../features/log/RunPage"), "RunPage");
+const RunsPage = page(() => import("../features/log/RunsPage"), "RunsPage");
+const MouldPage = page(() => import("../features/moulds/MouldPage"), "MouldPage");
+const MouldsPage = page(() => import("../features/moulds/MouldsPage"), "MouldsPage");
+const PiecePage = page(() => import("../features/pieces/PiecePage"), "PiecePage");
+const ByHandPage = page(() => import("../features/pieces/ByHandPage"), "ByHandPage");
+const PiecesPage = page(() => import("../features/pieces/PiecesPage"), "PiecesPage");
+const PourPage = page(() => import("../features/pour/PourPage"), "PourPage");
+const PourStartPage = page(() => import("../features/pour/PourStartPage"), "PourStartPage");
+const PourStationPage = page(() => import("../features/pour/PourStationPage"), "PourStationPage");
+const CostPage = page(() => import("../features/sheets/CostPage"), "CostPage");
+const SheetPage = page(() => import("../features/sheets/SheetPage"), "SheetPage");
+const SheetsPage = page(() => import("../features/sheets/SheetsPage"), "SheetsPage");
+const BuyPage = page(() => import("../features/shelf/BuyPage"), "BuyPage");
+const ChainPage = page(() => import("../features/shelf/ChainPage"), "ChainPage");
+const DabsPage = page(() => import("../features/shelf/DabsPage"), "DabsPage");
+const LotsPage = page(() => import("../features/shelf/LotsPage"), "LotsPage");
+const ResinPage = page(() => import("../features/shelf/ResinPage"), "ResinPage");
+const ShelfPage = page(() => import("../features/shelf/ShelfPage"), "ShelfPage");
+const NewSupplyPage = page(() => import("../features/shelf/SupplyPage"), "NewSupplyPage");
+const SupplyPage = page(() => import("../features/shelf/SupplyPage"), "SupplyPage");
+const SuppliesPage = page(() => import("../features/shelf/SuppliesPage"), "SuppliesPage");
+const BoardPage = page(() => import("../features/today/BoardPage"), "BoardPage");
+const OffersPage = page(() => import("../features/today/OffersPage"), "OffersPage");
+const TodayBenchPage = page(() => import("../features/today/TodayBenchPage"), "TodayBenchPage");
+const TodayPage = page(() => import("../features/today/TodayPage"), "TodayPage");
+const WentPage = page(() => import("../features/today/WentPage"), "WentPage");
+const WallPage = page(() => import("../features/walls/WallPage"), "WallPage");
+const WorkshopPage = page(() => import("../features/workshop/WorkshopPage"), "WorkshopPage");
 
 const queries = new QueryClient({
   defaultOptions: {
@@ -58,7 +66,9 @@ function Desk() {
     <div className="desk">
       <Rail />
       <main id="main" tabIndex={-1}>
-        <Outlet />
+        <Suspense fallback={<Loading what="the page" />}>
+          <Outlet />
+        </Suspense>
       </main>
     </div>
   );
@@ -70,46 +80,48 @@ export function App() {
       <QueryClientProvider client={queries}>
         <AntApp>
           <BrowserRouter>
-            <Routes>
-              <Route path="pour/:id" element={<PourPage />} />
-              <Route path="today/bench" element={<TodayBenchPage />} />
-              <Route element={<Desk />}>
-                <Route index element={<Navigate to="/sheets" replace />} />
-                <Route path="today" element={<TodayPage />} />
-                <Route path="today/board" element={<BoardPage />} />
-                <Route path="today/went" element={<WentPage />} />
-                <Route path="today/offers" element={<OffersPage />} />
-                <Route path="pieces" element={<PiecesPage />} />
-                <Route path="pieces/by-hand" element={<ByHandPage />} />
-                <Route path="pieces/:id" element={<PiecePage />} />
-                <Route path="moulds" element={<MouldsPage />} />
-                <Route path="moulds/:id" element={<MouldPage />} />
-                <Route path="shelf" element={<ShelfPage />} />
-                <Route path="shelf/supplies" element={<SuppliesPage />} />
-                <Route path="shelf/supplies/new/:kind" element={<NewSupplyPage />} />
-                <Route path="shelf/supplies/:id" element={<SupplyPage />} />
-                <Route path="shelf/lots" element={<LotsPage />} />
-                <Route path="shelf/chain" element={<ChainPage />} />
-                <Route path="shelf/dabs" element={<DabsPage />} />
-                <Route path="shelf/buy" element={<BuyPage />} />
-                <Route path="shelf/:id" element={<ResinPage />} />
-                <Route path="sheets" element={<SheetsPage />} />
-                <Route path="sheets/:id" element={<SheetPage />} />
-                <Route path="sheets/:id/cost" element={<CostPage />} />
-                <Route path="sheets/:id/wall" element={<WallPage />} />
-                <Route path="sheets/:id/learned" element={<LearnedPage />} />
-                <Route path="sheets/:id/pour" element={<PourStartPage />} />
-                <Route path="pour" element={<PourStationPage />} />
-                <Route path="log" element={<LogPage />} />
-                <Route path="log/runs" element={<RunsPage />} />
-                <Route path="log/runs/:id" element={<RunPage />} />
-                <Route path="log/beside" element={<BesidePage />} />
-                <Route path="log/:id" element={<LogEntryPage />} />
-                <Route path="log/:id/finish" element={<FinishPage />} />
-                <Route path="workshop" element={<WorkshopPage />} />
-                <Route path="*" element={<Nothing>There is nothing at this address.</Nothing>} />
-              </Route>
-            </Routes>
+            <Suspense fallback={<Loading what="the page" />}>
+              <Routes>
+                <Route path="pour/:id" element={<PourPage />} />
+                <Route path="today/bench" element={<TodayBenchPage />} />
+                <Route element={<Desk />}>
+                  <Route index element={<Navigate to="/today" replace />} />
+                  <Route path="today" element={<TodayPage />} />
+                  <Route path="today/board" element={<BoardPage />} />
+                  <Route path="today/went" element={<WentPage />} />
+                  <Route path="today/offers" element={<OffersPage />} />
+                  <Route path="pieces" element={<PiecesPage />} />
+                  <Route path="pieces/by-hand" element={<ByHandPage />} />
+                  <Route path="pieces/:id" element={<PiecePage />} />
+                  <Route path="moulds" element={<MouldsPage />} />
+                  <Route path="moulds/:id" element={<MouldPage />} />
+                  <Route path="shelf" element={<ShelfPage />} />
+                  <Route path="shelf/supplies" element={<SuppliesPage />} />
+                  <Route path="shelf/supplies/new/:kind" element={<NewSupplyPage />} />
+                  <Route path="shelf/supplies/:id" element={<SupplyPage />} />
+                  <Route path="shelf/lots" element={<LotsPage />} />
+                  <Route path="shelf/chain" element={<ChainPage />} />
+                  <Route path="shelf/dabs" element={<DabsPage />} />
+                  <Route path="shelf/buy" element={<BuyPage />} />
+                  <Route path="shelf/:id" element={<ResinPage />} />
+                  <Route path="sheets" element={<SheetsPage />} />
+                  <Route path="sheets/:id" element={<SheetPage />} />
+                  <Route path="sheets/:id/cost" element={<CostPage />} />
+                  <Route path="sheets/:id/wall" element={<WallPage />} />
+                  <Route path="sheets/:id/learned" element={<LearnedPage />} />
+                  <Route path="sheets/:id/pour" element={<PourStartPage />} />
+                  <Route path="pour" element={<PourStationPage />} />
+                  <Route path="log" element={<LogPage />} />
+                  <Route path="log/runs" element={<RunsPage />} />
+                  <Route path="log/runs/:id" element={<RunPage />} />
+                  <Route path="log/beside" element={<BesidePage />} />
+                  <Route path="log/:id" element={<LogEntryPage />} />
+                  <Route path="log/:id/finish" element={<FinishPage />} />
+                  <Route path="workshop" element={<WorkshopPage />} />
+                  <Route path="*" element={<Nothing>There is nothing at this address.</Nothing>} />
+                </Route>
+              </Routes>
+            </Suspense>
           </BrowserRouter>
         </AntApp>
       </QueryClientProvider>

@@ -66,8 +66,8 @@ function HowLong({ mould }: { mould: Mould }) {
     <>
       {!mould.retired_at && (
         <p>
-          It makes <b>{whole(surely)} more</b> with a chance of 80 %, and {whole(likely)} with one
-          of 50 %.
+          It makes <b>{whole(surely)} more</b> with a chance of 80&nbsp;%, and {whole(likely)} with
+          one of 50&nbsp;%.
         </p>
       )}
       <figure className="life-curve">
@@ -86,7 +86,7 @@ function HowLong({ mould }: { mould: Mould }) {
         </figcaption>
       </figure>
       <p className="faint">
-        Chance that it lasts; lines at 80 and 50 %. An estimate from {moulds} of your moulds,{" "}
+        Chance that it lasts; lines at 80 and 50&nbsp;%. An estimate from {moulds} of your moulds,{" "}
         {ended} of them worn out, beside what was expected of each. Such moulds make{" "}
         {whole(mean_life.low)} to {whole(mean_life.high)} casts in the mean.
         {life.data.cost_per_cast && (

@@ -39,7 +39,7 @@ export function FoundPanel({ survey }: { survey: Survey }) {
       {survey.narrow.slice(0, 4).map((one) => (
         <p key={one.at_m.join()} className="due">
           {quantity(one.width_m, "m", system)} wide, {quantity(one.volume_m3, "m3", system)}: with a
-          wall of 3 mm it fills solid.
+          wall of 3&nbsp;mm it fills solid.
         </p>
       ))}
       <dl>

@@ -80,7 +80,7 @@ function Room({ tooDampFrom }: { tooDampFrom: number | null }) {
   const isDamp = tooDampFrom !== null && room.rh > 100 * tooDampFrom;
   return (
     <p className={isDamp ? "room damp" : "room"} title={room.name}>
-      {room.c.toFixed(1)} °C, {room.rh.toFixed(0)} %{isDamp && " damp"}
+      {room.c.toFixed(1)}&nbsp;°C, {room.rh.toFixed(0)}&nbsp;%{isDamp && " damp"}
     </p>
   );
 }

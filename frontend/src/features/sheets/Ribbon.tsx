@@ -76,7 +76,7 @@ export function Ribbon({ plan, stale, children }: Properties) {
           .map((coat) => `Coat ${coat.number} starts after ${duration(coat.starts_s)}.`)
           .join(" ")}
       </p>
-      <div className="legend">
+      <div className="ribbon-legend">
         {KEYS.map(([kind, said]) => (
           <span key={kind}>
             <i className={`key ${kind}`} /> {said}

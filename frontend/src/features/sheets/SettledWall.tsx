@@ -29,8 +29,8 @@ export function SettledWall({ plan, run, question, onApply }: Properties) {
       <WallScene key={run.id} run={run} look={WHOLE} topM={run.scale_m} />
       <p className="settled-said">
         {!isSettled && "A first look, of the estimate’s coats: "}
-        <b>{length(wall.p05_m)}</b> or more on 95 % of the face, {length(wall.p01_m)} on 99 %;{" "}
-        {length(wall.mean_m)} on average.{" "}
+        <b>{length(wall.p05_m)}</b> or more on 95&nbsp;% of the face, {length(wall.p01_m)} on
+        99&nbsp;%; {length(wall.mean_m)} on average.{" "}
         {wall.lid_kg > 0 && <>{quantity(wall.lid_kg, "kg", system)} stay on the lid, </>}
         {quantity(wall.pool_kg, "kg", system)} in puddles
         {wall.spilt_kg > 1e-4 && <>, {quantity(wall.spilt_kg, "kg", system)} run over the rim</>}.

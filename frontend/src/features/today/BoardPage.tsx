@@ -142,7 +142,7 @@ function Legend({ tasks }: { tasks: readonly BoardTask[] }) {
   const missed = tasks.filter((one) => one.missed);
   return (
     <>
-      <ul className="legend">
+      <ul className="board-legend">
         <li>
           <span className="swatch swatch-window" /> window in which it has to begin
         </li>

@@ -15,7 +15,7 @@ export function WallHeadline({ run }: { run: WallRun }) {
           : run.doubt}
       </p>
       <p className="wall-big">
-        <b>{length(wall.p05_m)}</b> or more on 95 % of the face
+        <b>{length(wall.p05_m)}</b> or more on 95&nbsp;% of the face
       </p>
       <p>
         {wall.under_target < 0.005 ? (
@@ -106,8 +106,8 @@ export function WallFigures({ run }: { run: WallRun }) {
         </tbody>
       </table>
       <p className="faint">
-        Centre of mass at {wall.centre_of_mass_m.map((one) => Math.round(one * 1e3)).join(", ")} mm
-        (x, y, z of the file).
+        Centre of mass at {wall.centre_of_mass_m.map((one) => Math.round(one * 1e3)).join(", ")}
+        &nbsp;mm (x, y, z of the file).
       </p>
       <p className="links">
         <a href={`/api/v1/walls/${run.id}/wall.pdf`}>Wall on one page (PDF)</a>
