@@ -76,6 +76,7 @@ def test_a_task_is_moved_by_keys_and_says_first_what_that_breaks(person, address
     )
     # Far back it cannot go, and that is said before anything is done.
     block = _shown(person, "Cut felt")
+
     def far_back():
         # Over a night, or over a weekend: as far as the next day of work is away.
         block.send_keys(Keys.SHIFT, Keys.ARROW_LEFT * 8)
