@@ -1,6 +1,7 @@
 """The application on a clock that a test moves, and a browser whose clock goes with it."""
 
 import threading
+import time
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
@@ -17,9 +18,10 @@ from mildhusk.cluster import Cluster
 from mildhusk.jobs.running import RefusedError, Runner
 from mildhusk.services.workshop import found_workshop
 from mildhusk.store.database import Sessions, migrate, open_engine, open_sessions
-from mildhusk.store.tables import JobKind, JobStatus
+from mildhusk.store.tables import Job, JobKind, JobStatus
 from served import ROOT, fresh_database
 
+_COMMITTED_WITHIN_S = 10.0
 _KEY = "test clock ahead by"
 _SHIFT = f"""
 {{
@@ -63,13 +65,13 @@ class _Worker:
     sessions: Sessions
     clock: Clock
     states_of: dict[int, JobStatus] = field(default_factory=dict)
-    waiting: list[tuple[int, UUID]] = field(default_factory=list)
+    waiting: list[tuple[int, UUID, float]] = field(default_factory=list)
     ending: threading.Event = field(default_factory=threading.Event)
 
     def put(self, session: Session, job_id: UUID, lock: str, kind: JobKind) -> int:
         number = len(self.states_of) + 1
         self.states_of[number] = JobStatus.WAITING
-        self.waiting.append((number, job_id))
+        self.waiting.append((number, job_id, time.monotonic()))
         return number
 
     def states(self, session: Session, numbers: Sequence[int]) -> dict[int, JobStatus]:
@@ -80,18 +82,30 @@ class _Worker:
 
     def work(self) -> None:
         runner = Runner(self.sessions, self.clock)
-        while not self.ending.wait(0.2):
-            while self.waiting:
-                number, job_id = self.waiting.pop(0)
-                self.states_of[number] = JobStatus.RUNNING
-                try:
-                    runner.run(_Attempt(job_id))
-                    self.states_of[number] = JobStatus.DONE
-                except RefusedError:
-                    self.states_of[number] = JobStatus.REFUSED
+        while not self.ending.wait(0.1):
+            for number, job_id, put_at in tuple(self.waiting):
+                if self._is_committed(job_id):
+                    self.states_of[number] = JobStatus.RUNNING
+                    self.waiting.remove((number, job_id, put_at))
+                    self.states_of[number] = self._done(runner, job_id)
+                elif time.monotonic() - put_at > _COMMITTED_WITHIN_S:
+                    # Whoever put it in took all of it back.
+                    self.waiting.remove((number, job_id, put_at))
+                    self.states_of[number] = JobStatus.CANCELLED
+
+    def _is_committed(self, job_id: UUID) -> bool:
+        with self.sessions() as session:
+            return session.get(Job, job_id) is not None
+
+    def _done(self, runner: Runner, job_id: UUID) -> JobStatus:
+        try:
+            runner.run(_Attempt(job_id))
+        except RefusedError:
+            return JobStatus.REFUSED
+        return JobStatus.DONE
 
     def is_idle(self) -> bool:
-        return not self.waiting and JobStatus.RUNNING not in self.states_of.values()
+        return not {JobStatus.WAITING, JobStatus.RUNNING} & set(self.states_of.values())
 
 
 @dataclass

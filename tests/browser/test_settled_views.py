@@ -78,8 +78,8 @@ def test_lighter_coats_are_taken_at_a_press_and_taken_back(person, address):
     person.until(lambda: _SETTLED in person.text(), "what was settled before", 60.0)
     assert person.figure("coats") == str(coats)
     # The same from the picture of more and fewer coats, by keyboard; what is not simulated says so.
-    assert person.one(f"[aria-label^='{coats} coats'][aria-pressed=true]")
-    other = person.one(f"[aria-label^='{coats + 1} coats']")
+    assert person.one(f"[aria-label^='{coats}\u00a0coats'][aria-pressed=true]")
+    other = person.one(f"[aria-label^='{coats + 1}\u00a0coats']")
     assert "an estimate" in other.get_attribute("aria-label")
     assert "% of the mean wall" not in other.get_attribute("aria-label")
     assert person.complaints() == []
