@@ -42,9 +42,8 @@ function budget(): Plugin {
         }
       }
       told.sort(([, one], [, other]) => other - one);
-      for (const [page, whole, files] of told.slice(0, 1)) {
-        this.info(`${page}: ${whole.toFixed(0)} kB compressed in ${files} files`);
-      }
+      const [page, whole, files] = told[0] ?? ["no page", 0, 0];
+      this.info(`at most ${whole.toFixed(0)} kB compressed in ${files} files: ${page}`);
     },
   };
 }

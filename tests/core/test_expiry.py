@@ -13,7 +13,7 @@ from mildhusk.core.days.first_come import first_come
 from mildhusk.core.days.making import CastTimes, cast_tasks, finish_tasks
 from mildhusk.core.days.shifts import Hours, Person
 from mildhusk.core.days.solver import plan_days
-from mildhusk.core.days.standing import is_too_late
+from mildhusk.core.days.standing import late_tasks
 from mildhusk.core.days.tasks import Place, Task
 from mildhusk.core.finishing.finish import FinishStep
 
@@ -92,7 +92,7 @@ def test_what_expires_goes_first_and_no_later_date_is_offered_for_it():
     plan = plan_days(days, seconds=5.0)
     assert faults_of(days, plan.planned) == []
     assert when(plan, "expiring: roll").starts < when(plan, "lasting: roll").starts
-    assert not is_too_late(days.tasks[3], when(plan, "expiring: roll"))
+    assert late_tasks(days.tasks, plan.by_id()) == ()
     # Too late to be kept, it says what it is due by; a later date would not make it good.
     gone = StandingLot("L8", 2.0, MONDAY - timedelta(hours=8))
     late = Days((begun_in_date(roll, gone), *rest), (ADA,), MONDAY, (), (held,))
@@ -100,7 +100,7 @@ def test_what_expires_goes_first_and_no_later_date_is_offered_for_it():
     assert wish.kind is WishKind.DUE
     assert "lot L8, expires on 01 Mar" in wish.text
     spoilt = plan_days(late, seconds=2.0)
-    assert is_too_late(late.tasks[0], when(spoilt, "expiring: roll"))
+    assert [task.id for task in late_tasks(late.tasks, spoilt.by_id())] == ["expiring: roll"]
     assert ChangeKind.LATER not in {
         one.made.kind for one in changes_that_free(late, spoilt, seconds=0.3)
     }

@@ -393,7 +393,7 @@ export interface paths {
     /** Plans that were kept */
     get: operations["day_board_list_kept_days_kept_get"];
     put?: never;
-    /** Save the current plan as */
+    /** Save the current plan */
     post: operations["day_board_keep_days_kept_post"];
     delete?: never;
     options?: never;

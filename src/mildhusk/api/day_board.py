@@ -114,7 +114,7 @@ def list_kept() -> dict[str, object]:  # noqa: D103
     return KeptPlans(kept=told).model_dump(mode="json")
 
 
-@blueprint.post("/days/kept", responses={201: KeptPlanAnswer}, summary="Save the current plan as")
+@blueprint.post("/days/kept", responses={201: KeptPlanAnswer}, summary="Save the current plan")
 def keep(body: KeptName) -> tuple[dict[str, object], int]:  # noqa: D103
     with transaction() as at:
         return KeptPlanAnswer(kept.keep_plan(at, body.name)).told(), 201

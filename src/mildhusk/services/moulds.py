@@ -14,9 +14,12 @@ from mildhusk.core.mould.plan import plan_mould
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.mould_build import (
     MouldRequest,
+    PatchRequest,
     build_from,
     build_of,
+    kept_build_of,
     patch_from,
+    place_of,
     wish_from,
     wish_of,
 )
@@ -61,17 +64,7 @@ def preview_mould(transaction: Transaction, asked: MouldRequest) -> MouldEstimat
 def add_mould(transaction: Transaction, asked: MouldRequest) -> MouldRow:
     """Keep a mould that can be estimated, and ask for its study where there is a worker."""
     preview_mould(transaction, asked)
-    row = MouldRow(
-        workshop_id=transaction.workshop_id,
-        created_at=transaction.now,
-        study={},
-        study_model=b"",
-        checks={},
-        **_columns(asked),
-        patches=_patch_rows(transaction, asked),
-    )
-    transaction.session.add(row)
-    transaction.session.flush()
+    row = _kept(transaction, asked, {}, b"")
     if transaction.queue is not None:
         ask_study(transaction, row)
     return row
@@ -80,25 +73,25 @@ def add_mould(transaction: Transaction, asked: MouldRequest) -> MouldRow:
 def add_mould_like(transaction: Transaction, key: UUID, name: str) -> MouldRow:
     """Keep another mould, built like one that is there; what was studied of that holds for it."""
     like = find_mould(transaction, key)
-    alike = ("piece_id", "rubber_id", "shell_id", "rubber_wall_m", "life_casts", "build", "study",
-             "study_model", "takes")  # fmt: skip
+    patches = tuple(PatchRequest(one.name, place_of(one), one.rubber_id) for one in like.patches)
+    asked = MouldRequest(
+        name, like.piece_id, like.rubber_id, like.shell_id, like.rubber_wall_m, like.life_casts,
+        kept_build_of(like), patches,
+    )  # fmt: skip
+    return _kept(transaction, asked, like.study, like.study_model)
+
+
+def _kept(
+    transaction: Transaction, asked: MouldRequest, study: Json, study_model: bytes
+) -> MouldRow:
     row = MouldRow(
         workshop_id=transaction.workshop_id,
         created_at=transaction.now,
-        name=name,
+        study=study,
+        study_model=study_model,
         checks={},
-        patches=[
-            MouldPatch(
-                workshop_id=transaction.workshop_id,
-                created_at=transaction.now,
-                number=one.number,
-                name=one.name,
-                rubber_id=one.rubber_id,
-                place=one.place,
-            )
-            for one in like.patches
-        ],
-        **{column: getattr(like, column) for column in alike},
+        **_columns(asked),
+        patches=_patch_rows(transaction, asked),
     )
     transaction.session.add(row)
     transaction.session.flush()

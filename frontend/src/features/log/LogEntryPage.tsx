@@ -144,10 +144,10 @@ function CoatRows({ pour }: { pour: Pour }) {
       <thead>
         <tr>
           <th scope="col">Coat</th>
-          <th scope="col">A planned</th>
-          <th scope="col">A actual</th>
-          <th scope="col">B planned</th>
-          <th scope="col">B actual</th>
+          <th scope="col">A, planned</th>
+          <th scope="col">A, actual</th>
+          <th scope="col">B, planned</th>
+          <th scope="col">B, actual</th>
           <th scope="col">Mixed</th>
           <th scope="col">Poured</th>
           <th scope="col">Gelled</th>

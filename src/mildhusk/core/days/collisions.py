@@ -10,6 +10,7 @@ from zoneinfo import ZoneInfo
 from mildhusk.core.days.days import Days, Plan, PlanStatus
 from mildhusk.core.days.shifts import Hours, Person
 from mildhusk.core.days.solver import can_be_planned, plan_days
+from mildhusk.core.days.standing import late_tasks
 from mildhusk.core.days.tasks import Place, Task
 
 _LARGEST = 3
@@ -211,15 +212,12 @@ def changes_that_free(
 
 
 def _candidates(days: Days, plan: Plan, evening_h: float) -> Iterator[Candidate]:
-    ends = {one.id: one.ends for one in plan.planned}
-    late = [
-        task for task in days.tasks if task.due and task.id in ends and ends[task.id] > task.due
-    ]
-    for task in late:
+    stands = plan.by_id()
+    for task in late_tasks(days.tasks, stands):
         if task.due_by:
             # What expires does so, whatever one wishes.
             continue
-        by = ends[task.id]
+        by = stands[task.id].ends
         assert task.due is not None
         moved = tuple(replace(one, due=by) if one.id == task.id else one for one in days.tasks)
         text = f"{task.job} by {_told(days, by)} instead of {_told(days, task.due)}"

@@ -7,6 +7,7 @@ from datetime import datetime, timedelta
 from mildhusk.core.days.days import Days, Move, Plan, Planned, PlanStatus, Why
 from mildhusk.core.days.first_come import repaired
 from mildhusk.core.days.solver import MISSED_S, MOVED_S, Kept, plan_days
+from mildhusk.core.days.standing import late_tasks
 from mildhusk.core.days.tasks import Task
 
 _SOON = timedelta(days=2)
@@ -68,7 +69,7 @@ def plan_anew(
     jobs = _disturbed(days, tasks, before, done, now)
     jobs |= _crowded_out(days, tasks, before, done, now, first)
     if wishes_changed:
-        jobs |= {task.job for task in tasks if task.id in before and _is_late(task, before)}
+        jobs |= {task.job for task in late_tasks(tasks, before)}
     late_s = plan.cost.late_s if plan.cost is not None and not wishes_changed else 0.0
     # What is new may go into evenings or wait for the next day: whichever costs less.
     is_new = any(task.id not in before and task.id not in done for task in tasks)
@@ -104,10 +105,6 @@ def plan_anew(
         if not set(best.missed) - set(plan.missed):
             break
     return best, tuple(_moves(best, before, done, now))
-
-
-def _is_late(task: Task, at: Mapping[str, Planned]) -> bool:
-    return task.due is not None and at[task.id].ends > task.due
 
 
 def _worth(plan: Plan, before: Mapping[str, Planned]) -> float:

@@ -1,6 +1,6 @@
 """Where a task stands: its window, and whether it may begin."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from datetime import datetime, timedelta
 
 from mildhusk.core.days.days import Planned
@@ -23,9 +23,13 @@ def window_of(task: Task, at: Mapping[str, Planned]) -> tuple[datetime | None, d
     )
 
 
-def is_too_late(task: Task, one: Planned) -> bool:
-    """Return whether a task is planned for later than what it uses is good."""
-    return bool(task.due_by) and task.due is not None and one.ends > task.due
+def late_tasks(tasks: Iterable[Task], at: Mapping[str, Planned]) -> tuple[Task, ...]:
+    """Return the tasks that end after they are due, of those that are planned."""
+    return tuple(
+        task
+        for task in tasks
+        if task.due is not None and task.id in at and at[task.id].ends > task.due
+    )
 
 
 def may_begin(task: Task, done: Mapping[str, Planned], now: datetime) -> bool:

@@ -8,10 +8,11 @@ from mildhusk.core.casting.plan import CastSheet
 from mildhusk.core.casting.schools import SCHOOLS
 from mildhusk.core.days.collisions import Candidate, ChangeKind
 from mildhusk.core.days.days import Days, Plan
+from mildhusk.core.days.standing import late_tasks
 from mildhusk.core.days.tasks import Task
 from mildhusk.core.errors import InputError
 from mildhusk.core.materials.casting_resin import CastingResin
-from mildhusk.core.materials.traits import Trait
+from mildhusk.core.materials.likeness import is_less_tough, is_like
 from mildhusk.services.days.jobs import cast_tasks_by, open_jobs
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.lots import usable_lots
@@ -28,32 +29,22 @@ from mildhusk.services.transaction import Transaction
 from mildhusk.store.tables import CastSheetRow, DayJob, DayJobKind, Material
 
 _MOST_SHEETS, _MOST_RESINS = 2, 2
-_ANOTHER_HUSK = frozenset(
-    {Trait.URETHANE, Trait.POLYESTER, Trait.EPOXY, Trait.GYPSUM, Trait.SOFT, Trait.BRITTLE,
-     Trait.LIGHT}
-)  # fmt: skip
-"""With these, or without them, it would be another husk."""
 _SOONER = 0.8
 """Another resin is tried that leaves the mould after so much of the time or less (assumed). [1]"""
 
 
 @dataclass(frozen=True, slots=True)
 class OtherResin:
-    """A sheet's cast in another resin."""
+    """A sheet's cast in another resin, and whether it gives up toughness."""
 
     row: Material
-    question: SheetQuestion
     sheet: CastSheet
+    is_less_tough: bool
 
 
 def in_other_resins(transaction: Transaction, days: Days, plan: Plan) -> tuple[Candidate, ...]:
     """Return the days with what is late cast in a resin that leaves the mould sooner."""
-    ends = {one.id: one.ends for one in plan.planned}
-    late = {
-        task.job
-        for task in days.tasks
-        if task.due is not None and task.id in ends and ends[task.id] > task.due
-    }
+    late = {task.job for task in late_tasks(days.tasks, plan.by_id())}
     sheets = dict.fromkeys(
         job.sheet_id for job in _to_be_cast(transaction) if str(job.id) in late
     )  # fmt: skip
@@ -125,15 +116,14 @@ def _sooner(transaction: Transaction, row: CastSheetRow, now_s: float) -> list[O
         resin = castable_of(material)
         if not isinstance(resin, CastingResin) or one.id == row.material_id:
             continue
-        if _ANOTHER_HUSK & (set(resin.traits) ^ set(own.traits)):
+        if not is_like(resin, own):
             continue
         try:
-            question = _question(row, material)
-            sheet = plan_sheet(transaction, question)
+            sheet = plan_sheet(transaction, _question(row, material))
         except InputError:
             continue
         if sheet.fits and sheet.out_after_s <= _SOONER * now_s:
-            found.append(OtherResin(material, question, sheet))
+            found.append(OtherResin(material, sheet, is_less_tough(resin, own)))
     return sorted(found, key=lambda one: one.sheet.out_after_s)
 
 
@@ -144,12 +134,8 @@ def _told(
     lots = usable_lots(transaction, other.row.id, transaction.now.date())
     missing_kg = need_kg - sum(float(lot.left_g) for lot in lots) / 1e3
     bought = f"; {missing_kg:.2f} kg of it to buy" if missing_kg > 0.0 else ""
-    was, is_now = castable_of(row.material), castable_of(other.row)
-    assert isinstance(was, CastingResin)
-    assert isinstance(is_now, CastingResin)
-    less = Trait.TOUGH in was.traits and Trait.TOUGH not in is_now.traits
     sooner_h = (now_s - other.sheet.out_after_s) / 3600.0
-    tough = "; it is less tough" if less else ""
+    tough = "; it is less tough" if other.is_less_tough else ""
     text = f"'{row.name}' in {other.row.name}: out of the mould {sooner_h:.1f} h sooner"
     return text + tough + bought
 

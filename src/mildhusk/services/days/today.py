@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 from uuid import UUID
 
 from mildhusk.core.days.days import Days, Move, Planned, PlanStatus
-from mildhusk.core.days.standing import is_too_late, may_begin, window_of
+from mildhusk.core.days.standing import late_tasks, may_begin, window_of
 from mildhusk.core.days.tasks import Task
 from mildhusk.documents.days_files import read_days_json
 from mildhusk.services.days.jobs import open_jobs
@@ -168,9 +168,9 @@ def today(transaction: Transaction) -> Today:
         to_come=tuple(to_come[:_SHOWN]),
         missed=tuple(tasks[key].title for key in kept.plan.missed if key in tasks),
         expiring=tuple(
-            f"{jobs[tasks[one.id].job].title}: {tasks[one.id].due_by}"
-            for one in kept.plan.planned
-            if one.id in tasks and one.id not in done and is_too_late(tasks[one.id], one)
+            f"{jobs[task.job].title}: {task.due_by}"
+            for task in late_tasks(tasks.values(), at)
+            if task.due_by and task.id not in done
         ),
         moves=tuple(
             _moved(one, tasks, jobs)
