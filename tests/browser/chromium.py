@@ -21,11 +21,12 @@ _FLAGS = """
 --headless=new --no-sandbox --disable-gpu --use-angle=swiftshader --enable-unsafe-swiftshader
 --disable-quic --no-first-run --no-default-browser-check --disable-background-networking
 --disable-component-update --disable-sync --disable-extensions --disable-dev-shm-usage
---hide-scrollbars --force-device-scale-factor=1 --lang=en-US --window-size=1280,800
+--hide-scrollbars --force-device-scale-factor=1 --lang=en-GB --window-size=1280,800
 """
 AXE = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
 PATIENCE_S = 40.0
 _STILL_FOR_S = 0.03
+_IMPACTS = ("minor", "moderate", "serious", "critical")
 T = TypeVar("T")
 
 
@@ -108,6 +109,7 @@ def _started(profile: str, *more: str) -> webdriver.Chrome:
     driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
     size = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
     driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+    driver.execute_cdp_cmd("Emulation.setLocaleOverride", {"locale": "en-GB"})
     still = {"features": [{"name": "prefers-reduced-motion", "value": "reduce"}]}
     driver.execute_cdp_cmd("Emulation.setEmulatedMedia", still)
     return driver
@@ -208,8 +210,8 @@ class Person:
         """What a figure of the sheet shows."""
         return self.one(f"[data-figure={name}]").text
 
-    def complaints(self) -> list[str]:
-        """What the accessibility scan finds serious or critical on the page as it is."""
+    def complaints(self, least: str = "serious") -> list[str]:
+        """What the accessibility scan finds on the page as it is, of an impact at least."""
         self.driver.execute_script(AXE.read_text("utf-8"))
         found = self.driver.execute_async_script(
             "const done = arguments[0];"
@@ -218,7 +220,7 @@ class Person:
         return [
             f"{one['id']}: {node['target']} {node['failureSummary']}"
             for one in found
-            if one["impact"] in ("serious", "critical")
+            if _IMPACTS.index(one["impact"]) >= _IMPACTS.index(least)
             for node in one["nodes"]
         ]
 

@@ -1,4 +1,4 @@
-"""Every view: no serious accessibility finding, no console error, nothing from elsewhere."""
+"""Steps, dialogs and keys of the desk and the bench; test_every_view.py goes round all views."""
 
 import pytest
 from selenium.webdriver.common.by import By
@@ -16,66 +16,6 @@ def _first(address, what):
 
 def _mask_sheet(address):
     return f"/sheets/{sheet_named(address, 'chorus')['id']}"
-
-
-VIEWS = {
-    "today": (lambda _: "/today", "Add a job"),
-    "pieces": (lambda _: "/pieces", "Lamplighter helmet"),
-    "piece": (lambda a: f"/pieces/{_first(a, 'pieces')}", "Casting face"),
-    "piece by hand": (lambda _: "/pieces/by-hand", "more girths make it surer"),
-    "moulds": (lambda _: "/moulds", "Lamplighter, two parts"),
-    "shelf": (lambda _: "/shelf", "Slow epoxy"),
-    "resin": (lambda a: f"/shelf/{_first(a, 'materials')}", "Working time"),
-    "own resin": (lambda _: "/shelf/new", "Start from"),
-    "everything else": (lambda _: "/shelf/supplies", "Firm addition-cure rubber"),
-    "a rubber": (
-        lambda a: f"/shelf/supplies/{fetch(a, '/supplies?kind=rubber')['supplies'][0]['id']}",
-        "Kits on offer",
-    ),
-    "own consumable": (lambda _: "/shelf/supplies/new/consumable", "Used a coat"),
-    "lots": (lambda _: "/shelf/lots", "Polyester, by the door"),
-    "chain": (lambda _: "/shelf/chain", "Medium rigid urethane"),
-    "dab tests": (lambda _: "/shelf/dabs", "Start its clock"),
-    "what to buy": (lambda _: "/shelf/buy", "How many casts?"),
-    "sheets": (lambda _: "/sheets", "Marsh bird, chorus copy"),
-    "sheet": (_mask_sheet, "Resin to mix"),
-    "cost": (lambda a: f"{_mask_sheet(a)}/cost", "Together"),
-    "new sheet": (lambda _: "/sheets/new", "Resin to mix"),
-    "before the pour": (lambda a: f"{_mask_sheet(a)}/pour", "Start a pour"),
-    "pour station": (lambda _: "/pour", "Start from a cast sheet"),
-    "bench": (lambda a: f"/pour/{start_pour(a, 'shop window')['id']}", "Measure out"),
-    "log": (lambda _: "/log", "Harbour mistress"),
-    "log entry": (lambda a: f"/log/{_first(a, 'pours')}", "Coat by coat"),
-    "runs": (lambda _: "/log/runs", "Begin the run"),
-    "what was learned": (lambda a: f"{_mask_sheet(a)}/learned", "Loss in cup and on stick"),
-    "pours beside each other": (
-        lambda a: (
-            "/log/beside?"
-            + "&".join(
-                f"pour={one['id']}" for one in fetch(a, "/pours?search=souvenir")["pours"][:3]
-            )
-        ),
-        "What came of it",
-    ),
-    "workshop": (lambda _: "/workshop", "Largest mixing cup"),
-    "nowhere": (lambda _: "/nowhere/at/all", "nothing at this address"),
-}
-
-
-@pytest.mark.parametrize("name", VIEWS)
-def test_a_view_is_accessible_quiet_and_all_our_own(person, address, name):
-    path, words = VIEWS[name]
-    person.go(path(address))
-    person.sees(words)
-    assert person.complaints() == []
-    assert person.console_errors() == []
-    fetched = person.driver.execute_script(
-        "return performance.getEntriesByType('resource').map(e => e.name)"
-    )
-    assert fetched
-    assert [one for one in fetched if not one.startswith((address, "blob:", "data:"))] == []
-    headings = person.driver.find_elements(By.TAG_NAME, "h1")
-    assert len(headings) == (0 if name == "nowhere" else 1)
 
 
 def test_every_step_at_the_bench_is_accessible(person, address):

@@ -662,6 +662,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/drawings/{key}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** A drawing of a piece, a mould or a wall */
+    get: operations["drawings_show_drawings__string_key__get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/fault-kinds": {
     parameters: {
       query?: never;
@@ -5857,7 +5874,17 @@ export interface components {
      * @description What a worker is asked to do.
      * @enum {string}
      */
-    JobKind: "file" | "survey" | "mould" | "coat" | "settle" | "poured" | "fit" | "learn" | "days";
+    JobKind:
+      | "file"
+      | "survey"
+      | "mould"
+      | "coat"
+      | "settle"
+      | "poured"
+      | "fit"
+      | "learn"
+      | "days"
+      | "draw";
     /**
      * JobList
      * @description Jobs that are not ended.
@@ -6315,6 +6342,12 @@ export interface components {
      */
     Link: "casting" | "rubber" | "mould" | "shell" | "release" | "sealer";
     /**
+     * ListOrder
+     * @description What stands first in a list.
+     * @enum {string}
+     */
+    ListOrder: "newest" | "name";
+    /**
      * LoosePartsChoice
      * @description What is done with small parts beside the piece.
      * @enum {string}
@@ -6669,8 +6702,12 @@ export interface components {
     /**
      * MouldList
      * @description A page of the moulds, the newest first, and how many there are in all.
+     *
+     *     `drawing`: a worker is at drawings that are missing or old.
      */
     MouldList: {
+      /** Drawing */
+      drawing: boolean;
       /** Moulds */
       moulds: components["schemas"]["MouldSummary"][];
       /** Total */
@@ -6792,6 +6829,8 @@ export interface components {
       life_casts: number;
       /** Name */
       name: string;
+      /** Picture */
+      picture: string;
       /**
        * Piece Id
        * Format: uuid
@@ -7902,8 +7941,12 @@ export interface components {
     /**
      * PieceList
      * @description A page of the pieces, the newest first, and how many there are in all.
+     *
+     *     `drawing`: a worker is at drawings that are missing or old.
      */
     PieceList: {
+      /** Drawing */
+      drawing: boolean;
       /** Pieces */
       pieces: components["schemas"]["PieceSummary"][];
       /** Total */
@@ -7967,6 +8010,8 @@ export interface components {
       name: string;
       /** Openings */
       openings: number;
+      /** Picture */
+      picture: string;
       source: components["schemas"]["PieceSource"];
       /** Version */
       version: number;
@@ -9189,8 +9234,12 @@ export interface components {
     /**
      * SheetList
      * @description A page of the cast sheets, the newest first, and how many there are in all.
+     *
+     *     `drawing`: a worker is at drawings that are missing or old.
      */
     SheetList: {
+      /** Drawing */
+      drawing: boolean;
       /** Sheets */
       sheets: components["schemas"]["SheetSummary"][];
       /** Total */
@@ -9279,6 +9328,8 @@ export interface components {
       name: string;
       /** Out After S */
       out_after_s: number;
+      /** Picture */
+      picture: string;
       /**
        * Piece Id
        * Format: uuid
@@ -12119,6 +12170,34 @@ export interface operations {
       503: components["responses"]["ServiceUnavailable"];
     };
   };
+  drawings_show_drawings__string_key__get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        key: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "image/webp": string;
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
   faults_kinds_fault_kinds_get: {
     parameters: {
       query?: never;
@@ -13030,6 +13109,7 @@ export interface operations {
         search?: string;
         limit?: number;
         offset?: number;
+        order?: components["schemas"]["ListOrder"];
       };
       header?: never;
       path?: never;
@@ -13638,6 +13718,7 @@ export interface operations {
         search?: string;
         limit?: number;
         offset?: number;
+        order?: components["schemas"]["ListOrder"];
       };
       header?: never;
       path?: never;
@@ -15451,6 +15532,7 @@ export interface operations {
         search?: string;
         limit?: number;
         offset?: number;
+        order?: components["schemas"]["ListOrder"];
       };
       header?: never;
       path?: never;

@@ -1,12 +1,14 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { App as AntApp, ConfigProvider } from "antd";
-import { lazy, Suspense, type ComponentType } from "react";
-import { BrowserRouter, Navigate, Outlet, Route, Routes } from "react-router";
+import { lazy, Suspense, useLayoutEffect, useMemo, type ComponentType } from "react";
+import { BrowserRouter, Link, Navigate, Outlet, Route, Routes } from "react-router";
 
 import { ProblemError } from "../api/client";
 import { Loading, Nothing } from "../shared/states";
+import { FINGERS, useDark, useMedia } from "./look";
 import { Rail } from "./Rail";
-import { paperTheme } from "./theme";
+import { deskTheme } from "./theme";
+import { usePageTitle } from "./usePageTitle";
 
 /** A page that is fetched when somebody goes to it. */
 function page<Name extends string>(load: () => Promise<Record<Name, ComponentType>>, name: Name) {
@@ -22,6 +24,7 @@ const RunPage = page(() => import("../features/log/RunPage"), "RunPage");
 const RunsPage = page(() => import("../features/log/RunsPage"), "RunsPage");
 const MouldPage = page(() => import("../features/moulds/MouldPage"), "MouldPage");
 const MouldsPage = page(() => import("../features/moulds/MouldsPage"), "MouldsPage");
+const NewMouldPage = page(() => import("../features/moulds/NewMouldPage"), "NewMouldPage");
 const PiecePage = page(() => import("../features/pieces/PiecePage"), "PiecePage");
 const ByHandPage = page(() => import("../features/pieces/ByHandPage"), "ByHandPage");
 const PiecesPage = page(() => import("../features/pieces/PiecesPage"), "PiecesPage");
@@ -74,14 +77,43 @@ function Desk() {
   );
 }
 
-export function App() {
+function Nowhere() {
   return (
-    <ConfigProvider theme={paperTheme}>
+    <section className="page">
+      <header>
+        <h1>Nothing here</h1>
+      </header>
+      <Nothing action={<Link to="/today">To today</Link>}>
+        There is nothing at this address.
+      </Nothing>
+    </section>
+  );
+}
+
+/** The window's name and the focus follow the page. */
+function Whole() {
+  usePageTitle();
+  return (
+    <Suspense fallback={<Loading what="the page" />}>
+      <Outlet />
+    </Suspense>
+  );
+}
+
+export function App() {
+  const isDark = useDark();
+  const byFinger = useMedia(FINGERS);
+  useLayoutEffect(() => {
+    document.documentElement.dataset["look"] = isDark ? "dark" : "light";
+  }, [isDark]);
+  const theme = useMemo(() => deskTheme(isDark, byFinger), [isDark, byFinger]);
+  return (
+    <ConfigProvider theme={theme}>
       <QueryClientProvider client={queries}>
         <AntApp>
           <BrowserRouter>
-            <Suspense fallback={<Loading what="the page" />}>
-              <Routes>
+            <Routes>
+              <Route element={<Whole />}>
                 <Route path="pour/:id" element={<PourPage />} />
                 <Route path="today/bench" element={<TodayBenchPage />} />
                 <Route element={<Desk />}>
@@ -94,6 +126,7 @@ export function App() {
                   <Route path="pieces/by-hand" element={<ByHandPage />} />
                   <Route path="pieces/:id" element={<PiecePage />} />
                   <Route path="moulds" element={<MouldsPage />} />
+                  <Route path="moulds/new" element={<NewMouldPage />} />
                   <Route path="moulds/:id" element={<MouldPage />} />
                   <Route path="shelf" element={<ShelfPage />} />
                   <Route path="shelf/supplies" element={<SuppliesPage />} />
@@ -118,10 +151,10 @@ export function App() {
                   <Route path="log/:id" element={<LogEntryPage />} />
                   <Route path="log/:id/finish" element={<FinishPage />} />
                   <Route path="workshop" element={<WorkshopPage />} />
-                  <Route path="*" element={<Nothing>There is nothing at this address.</Nothing>} />
+                  <Route path="*" element={<Nowhere />} />
                 </Route>
-              </Routes>
-            </Suspense>
+              </Route>
+            </Routes>
           </BrowserRouter>
         </AntApp>
       </QueryClientProvider>

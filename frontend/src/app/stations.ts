@@ -1,10 +1,10 @@
 /** The stations that work, each with the key that goes there after G. */
 export const STATIONS = [
-  { name: "Today", path: "/today", key: "t" },
-  { name: "Pieces", path: "/pieces", key: "p" },
-  { name: "Moulds", path: "/moulds", key: "m" },
-  { name: "Shelf", path: "/shelf", key: "s" },
-  { name: "Cast sheets", path: "/sheets", key: "c" },
-  { name: "Pour", path: "/pour", key: "o" },
-  { name: "Log", path: "/log", key: "l" },
+  { name: "Today", path: "/today", key: "t", atHand: true },
+  { name: "Pieces", path: "/pieces", key: "p", atHand: false },
+  { name: "Moulds", path: "/moulds", key: "m", atHand: false },
+  { name: "Shelf", path: "/shelf", key: "s", atHand: false },
+  { name: "Cast sheets", path: "/sheets", key: "c", atHand: true },
+  { name: "Pour", path: "/pour", key: "o", atHand: true },
+  { name: "Log", path: "/log", key: "l", atHand: true },
 ] as const;

@@ -12,7 +12,7 @@ export const paper = {
   red: "#a12318",
 };
 
-/** The dark bench: near-black, light ink, the same accent lightened. */
+/** The dark bench and the dark desk: near-black, light ink, the same accent lightened. */
 export const bench = {
   ground: "#171614",
   card: "#22201d",
@@ -56,10 +56,19 @@ function tokensOf(colours: typeof paper) {
   };
 }
 
-export const paperTheme: ThemeConfig = {
-  token: tokensOf(paper),
-  components: { Table: { headerBg: paper.ground, cellPaddingBlock: 9 } },
-};
+/** The desk's theme; as high as a finger needs where one is likely. */
+export function deskTheme(isDark: boolean, byFinger: boolean): ThemeConfig {
+  const colours = isDark ? bench : paper;
+  const heights = byFinger ? { controlHeight: 44, controlHeightSM: 44 } : {};
+  return {
+    ...(isDark && { algorithm: theme.darkAlgorithm }),
+    token: { ...tokensOf(colours), ...heights },
+    components: {
+      Table: { headerBg: colours.ground, cellPaddingBlock: 9 },
+      Button: isDark ? { primaryColor: bench.ground, dangerColor: bench.ground } : {},
+    },
+  };
+}
 
 export const benchTheme: ThemeConfig = {
   algorithm: theme.darkAlgorithm,

@@ -3,7 +3,8 @@ import { Canvas, useThree } from "@react-three/fiber";
 import { Component, useState, type ReactNode } from "react";
 import { Color, Quaternion, Vector3, type Box3 } from "three";
 
-import { paper, standStill } from "../app/theme";
+import { useDark } from "../app/look";
+import { bench, paper, standStill } from "../app/theme";
 
 interface StageProperties {
   label: string;
@@ -32,6 +33,7 @@ class Graphics extends Component<{ children: ReactNode }, { failed: boolean }> {
 /** Light, a camera that looks down on it a little, and hands to turn it. Heights point up. */
 export function Stage({ label, children, tools, turns = true, className }: StageProperties) {
   const [turning, setTurning] = useState(turns && !standStill);
+  const { ground } = useDark() ? bench : paper;
   return (
     <figure className={className ? `view ${className}` : "view"} aria-label={label}>
       <Graphics>
@@ -43,7 +45,7 @@ export function Stage({ label, children, tools, turns = true, className }: Stage
             gl.localClippingEnabled = true;
           }}
         >
-          <color attach="background" args={[new Color(paper.ground)]} />
+          <color attach="background" args={[new Color(ground)]} />
           <hemisphereLight args={["#fffaf0", "#8d8577", 1.5]} />
           <directionalLight position={[2, 3, 4]} intensity={1.9} />
           <directionalLight position={[-3, -1, 1]} intensity={0.5} />

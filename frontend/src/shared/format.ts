@@ -134,7 +134,7 @@ export function size(extents: readonly number[], system: UnitSystem): string {
     : withUnit(extents.map((one) => grouped(one / 0.0254, 1)).join(" × "), "in");
 }
 
-/** A time with two units at most: 45 s, 3 min 20 s, 2 h 05 min. */
+/** A time with two units at most, which no line parts: 45 s, 3 min 20 s, 2 h 05 min. */
 export function duration(seconds: number): string {
   const whole = Math.round(seconds);
   if (whole < 60) return withUnit(whole, "s");
@@ -142,11 +142,11 @@ export function duration(seconds: number): string {
     const rest = whole % 60;
     const minutes = Math.floor(whole / 60);
     const told = withUnit(minutes, "min");
-    return rest ? `${told} ${withUnit(String(rest).padStart(2, "0"), "s")}` : told;
+    return rest ? withUnit(told, withUnit(String(rest).padStart(2, "0"), "s")) : told;
   }
   const minutes = Math.round(whole / 60);
   const rest = withUnit(String(minutes % 60).padStart(2, "0"), "min");
-  return `${withUnit(Math.floor(minutes / 60), "h")} ${rest}`;
+  return withUnit(withUnit(Math.floor(minutes / 60), "h"), rest);
 }
 
 /** A running clock: 3:07, or 1:02:07. */
@@ -159,12 +159,16 @@ export function countdown(seconds: number): string {
     : `${Math.floor(minutes / 60)}:${two(minutes % 60)}:${two(whole % 60)}`;
 }
 
+/** A time of day as the reader's system writes it. */
 export function clockTime(iso: string): string {
-  return new Date(iso).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+  return new Date(iso)
+    .toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" })
+    .replaceAll(" ", "\u00a0");
 }
 
+/** A time of day with its seconds. */
 export function clockSeconds(iso: string): string {
-  return new Date(iso).toLocaleTimeString("en-GB");
+  return new Date(iso).toLocaleTimeString(undefined).replaceAll(" ", "\u00a0");
 }
 
 const lists = new Intl.ListFormat("en-GB");
@@ -174,12 +178,11 @@ export function listed(things: readonly (string | number)[]): string {
   return lists.format(things.map(String));
 }
 
+/** A day as the reader's system writes it, which no line parts. */
 export function day(iso: string): string {
-  return new Date(iso).toLocaleDateString("en-GB", {
-    day: "numeric",
-    month: "short",
-    year: "numeric",
-  });
+  return new Date(iso)
+    .toLocaleDateString(undefined, { day: "numeric", month: "short", year: "numeric" })
+    .replaceAll(" ", "\u00a0");
 }
 
 export function money(amount: string | number, currency: string): string {

@@ -6,7 +6,18 @@ export interface ListPage {
   limit: number;
   offset: number;
   search?: string;
+  order?: ListOrder;
 }
+
+/** What stands first in a list of things with names. */
+export type ListOrder = "newest" | "name";
+
+/** A list whose drawings a worker is at is asked for again this often. [ms] */
+const DRAWING_MS = 1500;
+
+/** How long to wait before a list is asked for again, for its drawings. */
+export const untilDrawn = (list: { drawing: boolean } | undefined) =>
+  list?.drawing ? DRAWING_MS : (false as const);
 
 const ROWS = 50;
 
@@ -28,4 +39,12 @@ export function usePages(search = "") {
       onChange: (next) => setAt({ number: next, search }),
     };
   return { page, turnerOf };
+}
+
+/** What a list of things with names is searched and ordered by, and its page. */
+export function useListed() {
+  const [search, setSearch] = useState("");
+  const [order, setOrder] = useState<ListOrder>("newest");
+  const { page, turnerOf } = usePages(`${order} ${search}`);
+  return { search, setSearch, order, setOrder, page: { ...page, search, order }, turnerOf };
 }

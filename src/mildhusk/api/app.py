@@ -25,6 +25,7 @@ from mildhusk.api import (
     day_offers,
     days,
     devices,
+    drawings,
     exchange,
     faults,
     finishes,
@@ -86,6 +87,7 @@ _STATIONS = (
     day_offers,
     finishes,
     devices,
+    drawings,
     live,
     quantities,
 )

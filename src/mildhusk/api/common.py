@@ -17,7 +17,7 @@ from flask import Response, copy_current_request_context, current_app
 from flask_openapi3 import FileStorage
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, RootModel, StringConstraints
 
-from mildhusk.services.transaction import Page, Queue, Transaction
+from mildhusk.services.transaction import ListOrder, Page, Queue, Transaction
 from mildhusk.store.database import Sessions
 from mildhusk.store.tables import NAME_LENGTH, NOTE_LENGTH
 
@@ -138,6 +138,16 @@ class ListQuery(BaseModel):
     def page(self) -> Page:
         """Return it as the services take it."""
         return Page(self.search, self.limit, self.offset)
+
+
+class NamedListQuery(ListQuery):
+    """Which part of a list of things with names, and what stands first in it."""
+
+    order: ListOrder = ListOrder.NEWEST
+
+    def page(self) -> Page:
+        """Return it as the services take it."""
+        return Page(self.search, self.limit, self.offset, self.order)
 
 
 class IdPath(BaseModel):

@@ -14,8 +14,8 @@ from mildhusk.api.common import (
     Body,
     Deleted,
     IdPath,
-    ListQuery,
     Name,
+    NamedListQuery,
     Number,
     Shape,
     Whole,
@@ -33,6 +33,7 @@ from mildhusk.core.mould.locks import MOST_PARTS
 from mildhusk.core.mould.patches import MOST_PATCHES, PatchPlace
 from mildhusk.core.mould.study import MouldWay
 from mildhusk.services import costs, moulds
+from mildhusk.services.drawings import draw_soon
 from mildhusk.services.mould_build import (
     MouldRequest,
     PatchRequest,
@@ -167,10 +168,14 @@ class MouldShape(Shape):
 
 
 class MouldList(Shape):
-    """A page of the moulds, the newest first, and how many there are in all."""
+    """A page of the moulds, the newest first, and how many there are in all.
+
+    `drawing`: a worker is at drawings that are missing or old.
+    """
 
     moulds: tuple[MouldSummary, ...]
     total: int
+    drawing: bool
 
 
 class MouldPlanQuestion(Body):
@@ -276,10 +281,11 @@ def model(path: IdPath, query: PartsQuery) -> Response:  # noqa: D103
 
 
 @blueprint.get("/moulds", responses={200: MouldList}, summary="A page of the moulds")
-def index(query: ListQuery) -> dict[str, object]:  # noqa: D103
+def index(query: NamedListQuery) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         found = moulds.list_moulds(at, query.page())
-    return MouldList(moulds=found.rows, total=found.total).model_dump(mode="json")
+        drawing = draw_soon(at, "moulds", found.undrawn)
+    return MouldList(moulds=found.rows, total=found.total, drawing=drawing).model_dump(mode="json")
 
 
 @blueprint.post("/moulds/preview", responses={200: TakesAnswer}, summary="Estimate a mould")

@@ -16,8 +16,8 @@ from mildhusk.api.common import (
     Body,
     Deleted,
     IdPath,
-    ListQuery,
     Name,
+    NamedListQuery,
     Number,
     Shape,
     UploadForm,
@@ -36,6 +36,7 @@ from mildhusk.core.geometry.wearing import HEADS, HEADS_SOURCE, Fit, Head
 from mildhusk.documents.girth_files import girths_csv
 from mildhusk.documents.model import FILE, model_to_glb, parts_to_glb
 from mildhusk.services import files, pieces, surveying
+from mildhusk.services.drawings import draw_soon
 from mildhusk.services.pieces import PieceSummary
 from mildhusk.store.tables import Piece, PieceSource
 
@@ -88,10 +89,14 @@ class PieceShape(Shape):
 
 
 class PieceList(Shape):
-    """A page of the pieces, the newest first, and how many there are in all."""
+    """A page of the pieces, the newest first, and how many there are in all.
+
+    `drawing`: a worker is at drawings that are missing or old.
+    """
 
     pieces: tuple[PieceSummary, ...]
     total: int
+    drawing: bool
 
 
 class NewPiece(Body):
@@ -261,10 +266,11 @@ def uploaded(path: HashPath) -> dict[str, object]:  # noqa: D103
 
 
 @blueprint.get("/pieces", responses={200: PieceList}, summary="A page of the pieces")
-def index(query: ListQuery) -> dict[str, object]:  # noqa: D103
+def index(query: NamedListQuery) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         found = pieces.list_pieces(at, query.page())
-    return PieceList(pieces=found.rows, total=found.total).model_dump(mode="json")
+        drawing = draw_soon(at, "pieces", found.undrawn)
+    return PieceList(pieces=found.rows, total=found.total, drawing=drawing).model_dump(mode="json")
 
 
 @blueprint.post("/pieces", responses={202: JobShape}, summary="Ask for a piece of a file")

@@ -13,8 +13,8 @@ from mildhusk.api.common import (
     Body,
     Deleted,
     IdPath,
-    ListQuery,
     Name,
+    NamedListQuery,
     Shape,
     Whole,
     calmly,
@@ -28,6 +28,7 @@ from mildhusk.documents.bench_card import bench_card_pdf
 from mildhusk.documents.clock_files import clock_ics
 from mildhusk.documents.sheet_files import SheetFile, sheet_csv, sheet_json
 from mildhusk.services import sheets
+from mildhusk.services.drawings import draw_soon
 from mildhusk.services.sheets import SchoolPlan, SheetQuestion, SheetSummary
 from mildhusk.services.transaction import Transaction
 from mildhusk.store.tables import CastSheetRow
@@ -85,10 +86,14 @@ class SheetShape(Shape):
 
 
 class SheetList(Shape):
-    """A page of the cast sheets, the newest first, and how many there are in all."""
+    """A page of the cast sheets, the newest first, and how many there are in all.
+
+    `drawing`: a worker is at drawings that are missing or old.
+    """
 
     sheets: tuple[SheetSummary, ...]
     total: int
+    drawing: bool
 
 
 def sheet_shape(at: Transaction, row: CastSheetRow) -> dict[str, object]:
@@ -125,10 +130,11 @@ def by_school(body: SheetRequest) -> dict[str, object]:  # noqa: D103
 
 
 @blueprint.get("/sheets", responses={200: SheetList}, summary="A page of the cast sheets")
-def index(query: ListQuery) -> dict[str, object]:  # noqa: D103
+def index(query: NamedListQuery) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         found = sheets.list_sheets(at, query.page())
-    return SheetList(sheets=found.rows, total=found.total).model_dump(mode="json")
+        drawing = draw_soon(at, "sheets", found.undrawn)
+    return SheetList(sheets=found.rows, total=found.total, drawing=drawing).model_dump(mode="json")
 
 
 @blueprint.post("/sheets", responses={201: SheetShape}, summary="Save a cast sheet")

@@ -14,6 +14,7 @@ from mildhusk.core.errors import HuskError, InputError
 from mildhusk.core.progress import Tell
 from mildhusk.services import jobs
 from mildhusk.services.days.planning import DaysTask
+from mildhusk.services.drawings import DrawTask
 from mildhusk.services.errors import StoppedError
 from mildhusk.services.files import FileTask
 from mildhusk.services.learning import LearnTask
@@ -37,6 +38,7 @@ _Task = (
     | FitTask
     | LearnTask
     | DaysTask
+    | DrawTask
 )
 _TASKS: dict[JobKind, type[_Task]] = {
     JobKind.FILE: FileTask,
@@ -48,6 +50,7 @@ _TASKS: dict[JobKind, type[_Task]] = {
     JobKind.FIT: FitTask,
     JobKind.LEARN: LearnTask,
     JobKind.DAYS: DaysTask,
+    JobKind.DRAW: DrawTask,
 }
 MOST_ATTEMPTS = 3
 # Progress is written down this often at most.

@@ -149,6 +149,7 @@ class MouldSummary:
     retired_at: datetime | None
     studied: bool
     takes: MouldEstimate
+    picture: str
 
 
 def list_moulds(transaction: Transaction, page: Page) -> Listed[MouldSummary]:
@@ -189,19 +190,36 @@ def list_moulds(transaction: Transaction, page: Page) -> Listed[MouldSummary]:
             MouldRow.retired_at,
             case((MouldRow.takes_of == made_of, MouldRow.takes)),
             made_of,
+            MouldRow.picture,
+            MouldRow.picture_of,
         )
         .join(Piece, Piece.id == MouldRow.piece_id)
         .join(rubber, rubber.id == MouldRow.rubber_id)
         .join(shell, shell.id == MouldRow.shell_id)
         .where(MouldRow.workshop_id == transaction.workshop_id, matching)
-        .order_by(MouldRow.created_at.desc(), MouldRow.name, MouldRow.id)
+        .order_by(*page.ordered(MouldRow, MouldRow.name.expression))
         .limit(page.limit)
         .offset(page.offset)
     ).all()
     fresh = _made_anew(transaction, {row[0]: row[11] for row in rows if row[10] is None})
     listed = []
     for row in rows:
-        (key, name, piece_id, piece, of_rubber, of_shell, wall, life, cast, retired, kept, _) = row
+        (
+            key,
+            name,
+            piece_id,
+            piece,
+            of_rubber,
+            of_shell,
+            wall,
+            life,
+            cast,
+            retired,
+            kept,
+            _,
+            picture,
+            _,
+        ) = row
         told: Json = fresh[key] if kept is None else kept
         listed.append(
             MouldSummary(
@@ -217,9 +235,11 @@ def list_moulds(transaction: Transaction, page: Page) -> Listed[MouldSummary]:
                 retired,
                 told["studied"],
                 TAKES.read(told["takes"]),
+                picture,
             )
         )
-    return Listed(tuple(listed), transaction.count(MouldRow, matching))
+    undrawn = {row[0]: row[11] for row in rows if row[13] != row[11]}
+    return Listed(tuple(listed), transaction.count(MouldRow, matching), undrawn)
 
 
 def _made_anew(transaction: Transaction, stale: dict[UUID, str]) -> dict[UUID, Json]:

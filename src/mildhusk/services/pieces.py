@@ -7,7 +7,7 @@ from typing import Any
 from uuid import UUID
 
 import numpy as np
-from sqlalchemy import func, select
+from sqlalchemy import String, case, cast, func, select
 
 from mildhusk.core.errors import ConditionError
 from mildhusk.core.geometry.answer import SurveyFacts
@@ -106,12 +106,14 @@ class PieceSummary:
     volume_m3: float
     openings: int
     created_at: datetime
+    picture: str
 
 
 def list_pieces(transaction: Transaction, page: Page) -> Listed[PieceSummary]:
     """Return a page of the pieces, the newest first: two statements, whatever there is."""
     matching = Piece.name.icontains(page.search, autoescape=True)
     measures = Piece.measures
+    made_of = cast(Piece.version, String)
     rows = transaction.session.execute(
         select(
             Piece.id,
@@ -124,21 +126,26 @@ def list_pieces(transaction: Transaction, page: Page) -> Listed[PieceSummary]:
             measures["volume_m3"].as_float(),
             func.jsonb_array_length(measures["openings"]),
             Piece.created_at,
+            Piece.picture,
+            case((Piece.picture_of != made_of, made_of)),
         )
         .where(Piece.workshop_id == transaction.workshop_id, matching)
-        .order_by(Piece.created_at.desc(), Piece.name, Piece.id)
+        .order_by(*page.ordered(Piece, Piece.name.expression))
         .limit(page.limit)
         .offset(page.offset)
-    )
+    ).all()
     return Listed(
         tuple(
             PieceSummary(
                 key, version, name, PieceSource(source), _extents(low, high), area, volume,
-                openings, created,
+                openings, created, picture,
             )
-            for key, version, name, source, low, high, area, volume, openings, created in rows
+            for (
+                key, version, name, source, low, high, area, volume, openings, created, picture, _
+            ) in rows
         ),
         transaction.count(Piece, matching),
+        {row[0]: row[-1] for row in rows if row[-1] is not None},
     )  # fmt: skip
 
 

@@ -8,7 +8,7 @@ from decimal import Decimal
 from hashlib import sha256
 from uuid import UUID
 
-from sqlalchemy import case, func, select
+from sqlalchemy import Text, case, cast, func, or_, select
 from sqlalchemy.orm import joinedload
 
 from mildhusk.core.casting.findings import Known, with_findings
@@ -287,6 +287,7 @@ class SheetSummary:
     cost: Decimal
     refused: str
     created_at: datetime
+    picture: str
 
 
 def list_sheets(transaction: Transaction, page: Page) -> Listed[SheetSummary]:
@@ -299,7 +300,12 @@ def list_sheets(transaction: Transaction, page: Page) -> Listed[SheetSummary]:
     made_of = func.concat_ws(
         ":", CastSheetRow.version, Piece.version, Material.version, _mark(equipment)
     )
-    matching = CastSheetRow.name.icontains(page.search, autoescape=True)
+    matching = or_(
+        *(
+            name.icontains(page.search, autoescape=True)
+            for name in (CastSheetRow.name, Piece.name, Material.name)
+        )
+    )
     rows = transaction.session.execute(
         select(
             CastSheetRow.id,
@@ -313,17 +319,24 @@ def list_sheets(transaction: Transaction, page: Page) -> Listed[SheetSummary]:
             case((CastSheetRow.summary_of == made_of, CastSheetRow.summary)),
             made_of,
             CastSheetRow.created_at,
+            CastSheetRow.picture,
+            CastSheetRow.picture_of,
+            # A plan that was settled has other figures, and a wall to draw.
+            func.concat_ws(":", made_of, func.left(func.md5(cast(CastSheetRow.summary, Text)), 12)),
         )
         .join(Piece, Piece.id == CastSheetRow.piece_id)
         .join(Material, Material.id == CastSheetRow.material_id)
         .where(CastSheetRow.workshop_id == transaction.workshop_id, matching)
-        .order_by(CastSheetRow.created_at.desc(), CastSheetRow.name, CastSheetRow.id)
+        .order_by(*page.ordered(CastSheetRow, CastSheetRow.name.expression))
         .limit(page.limit)
         .offset(page.offset)
     ).all()
     fresh = _made_anew(transaction, {row[0]: row[9] for row in rows if row[8] is None})
     listed = []
-    for key, version, name, piece_id, piece, material_id, resin, wall_m, kept, _, created in rows:
+    for (
+        key, version, name, piece_id, piece, material_id, resin, wall_m, kept, _, created, picture,
+        _, _,
+    ) in rows:  # fmt: skip
         told = fresh[key] if kept is None else SHEET_FIGURES.read(kept)
         listed.append(
             SheetSummary(
@@ -342,9 +355,18 @@ def list_sheets(transaction: Transaction, page: Page) -> Listed[SheetSummary]:
                 Decimal(told.cost),
                 told.refused,
                 created,
+                picture,
             )
         )
-    return Listed(tuple(listed), transaction.count(CastSheetRow, matching))
+    undrawn = {row[0]: row[13] for row in rows if row[12] != row[13]}
+    total = transaction.session.scalar(
+        select(func.count())
+        .select_from(CastSheetRow)
+        .join(Piece, Piece.id == CastSheetRow.piece_id)
+        .join(Material, Material.id == CastSheetRow.material_id)
+        .where(CastSheetRow.workshop_id == transaction.workshop_id, matching)
+    )
+    return Listed(tuple(listed), total or 0, undrawn)
 
 
 def _mark(equipment: str) -> str:

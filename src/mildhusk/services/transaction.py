@@ -1,8 +1,9 @@
 """What every use case works in: a transaction, a workshop, and the time it is."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
+from enum import StrEnum
 from typing import Any, Generic, Protocol, TypeVar
 from uuid import UUID
 
@@ -35,6 +36,13 @@ class Queue(Protocol):
         """Cancel a job: at once while it waits, at its worker's next step while it runs."""
 
 
+class ListOrder(StrEnum):
+    """What stands first in a list."""
+
+    NEWEST = "newest"
+    NAME = "name"
+
+
 @dataclass(frozen=True, slots=True)
 class Page:
     """Which part of a list: so many rows, from one on; those with some words in their name."""
@@ -42,14 +50,25 @@ class Page:
     search: str = ""
     limit: int = 50
     offset: int = 0
+    order: ListOrder = ListOrder.NEWEST
+
+    def ordered(self, table: type[Owned], name: ColumnElement[str]) -> tuple[Any, ...]:
+        """Return what rows of a table with a name are ordered by; no two stand alike."""
+        newest = table.created_at.desc()
+        first = (func.lower(name), newest) if self.order is ListOrder.NAME else (newest, name)
+        return (*first, table.id)
 
 
 @dataclass(frozen=True, slots=True)
 class Listed(Generic[Item]):
-    """A page of a list, and how many rows there are in all."""
+    """A page of a list, and how many rows there are in all.
+
+    `undrawn` are those whose drawing is missing or old, with what a new one is made from.
+    """
 
     rows: tuple[Item, ...]
     total: int
+    undrawn: Mapping[UUID, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

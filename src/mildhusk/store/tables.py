@@ -96,9 +96,12 @@ class JobKind(StrEnum):
     FIT = "fit"
     LEARN = "learn"
     DAYS = "days"
+    DRAW = "draw"
 
 
-SHORT_JOBS = (JobKind.FILE, JobKind.SURVEY, JobKind.MOULD, JobKind.LEARN, JobKind.DAYS)
+SHORT_JOBS = (
+    JobKind.FILE, JobKind.SURVEY, JobKind.MOULD, JobKind.LEARN, JobKind.DAYS, JobKind.DRAW,
+)  # fmt: skip
 """Seconds each: somebody waits for them, and they wait for no simulation."""
 
 
@@ -135,6 +138,25 @@ class Job(Owned):
     result: Mapped[dict[str, Any]] = mapped_column(JSONB)
 
 
+class Drawing(Base):
+    """A small picture of a piece, a mould or a wall, under the hash of what it shows."""
+
+    __tablename__ = "drawing"
+
+    workshop_id: Mapped[UUID] = mapped_column(ForeignKey("workshop.id"), primary_key=True)
+    key: Mapped[str] = mapped_column(String(64), primary_key=True)
+    content: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class Pictured(Versioned):
+    """A row that lists show a drawing of: its key, and what that was made from."""
+
+    __abstract__ = True
+
+    picture: Mapped[str] = mapped_column(String(64), default="")
+    picture_of: Mapped[str] = mapped_column(String(64), default="")
+
+
 class PieceSource(StrEnum):
     """Where a piece's measures come from."""
 
@@ -146,7 +168,7 @@ class PieceSource(StrEnum):
     """A weighed cast and readings of its wall."""
 
 
-class Piece(Versioned):
+class Piece(Pictured):
     """A thing to copy: where its measures come from, what was asked, what it measures.
 
     `face` holds the casting face and what was left out of it, as arrays.
@@ -276,7 +298,7 @@ class MouldPatch(Owned):
     rubber: Mapped[Material] = relationship()
 
 
-class MouldRow(Versioned):
+class MouldRow(Pictured):
     """A mould of a piece: how it is built, how many casts are expected of it, what became of it.
 
     `study` and `study_model` hold what was found of the piece for it; `checks` what is ticked off
@@ -327,7 +349,7 @@ class CoatRunRow(Owned):
     films: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
 
 
-class CastSheetRow(Versioned):
+class CastSheetRow(Pictured):
     """A saved cast sheet: what was wished; the plan is computed from it.
 
     `summary` is what a list tells of the plan, and `summary_of` what that was made from.

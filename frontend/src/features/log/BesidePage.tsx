@@ -56,7 +56,7 @@ function Table({ beside }: { beside: Beside }) {
     ["Faults", (one) => one.faults.join(", ") || "none noted"],
   ];
   return (
-    <table className="beside pours-beside">
+    <table className="beside pours-beside stacks">
       <thead>
         <tr>
           <td />
@@ -82,7 +82,7 @@ function Table({ beside }: { beside: Beside }) {
           </tr>
         )}
         {beside.differences.map((one) => (
-          <DifferenceRow key={one.input.key} difference={one} />
+          <DifferenceRow key={one.input.key} difference={one} pours={beside.pours} />
         ))}
         <tr>
           <th colSpan={beside.pours.length + 2} scope="colgroup">
@@ -93,7 +93,7 @@ function Table({ beside }: { beside: Beside }) {
           <tr key={name}>
             <th scope="row">{name}</th>
             {beside.pours.map((one, at) => (
-              <td key={one.id}>
+              <td key={one.id} data-label={titleOf(one)}>
                 <b>{told(one, at)}</b>
               </td>
             ))}
@@ -105,7 +105,16 @@ function Table({ beside }: { beside: Beside }) {
   );
 }
 
-function DifferenceRow({ difference }: { difference: Difference }) {
+interface RowProperties {
+  difference: Difference;
+  pours: Beside["pours"];
+}
+
+/** A pour where it stands without its column: its day and time. */
+const titleOf = (pour: Beside["pours"][number] | undefined) =>
+  pour ? `${day(pour.started_at)}, ${clockTime(pour.started_at)}` : "";
+
+function DifferenceRow({ difference, pours }: RowProperties) {
   const system = useUnits((state) => state.system);
   const { input, values, usual, unusual } = difference;
   const told = (value: number | null | undefined) => {
@@ -124,13 +133,17 @@ function DifferenceRow({ difference }: { difference: Difference }) {
       {values.map((value, at) => {
         const isUnusual = Math.abs(unusual[at] ?? 0) >= UNUSUAL;
         return (
-          <td key={at} className={isUnusual ? "unusual" : undefined}>
+          <td
+            key={at}
+            className={isUnusual ? "unusual" : undefined}
+            data-label={titleOf(pours[at])}
+          >
             <b>{told(value)}</b>
             {isUnusual && <small> unusual</small>}
           </td>
         );
       })}
-      <td>{usual === null ? "" : told(usual)}</td>
+      <td data-label="Usual value">{usual === null ? "" : told(usual)}</td>
     </tr>
   );
 }

@@ -139,7 +139,7 @@ function CoatRows({ pour }: { pour: Pour }) {
   const planned = (coat: PouredCoat) => pour.plan.coats[coat.number - 1];
   const isRecorded = pour.coats.some((coat) => coat.recorded_s !== null);
   return (
-    <table className="beside coats">
+    <table className="beside coats stacks">
       <caption>Coat by coat; grams planned and actually weighed, and the time of each step</caption>
       <thead>
         <tr>
@@ -158,21 +158,24 @@ function CoatRows({ pour }: { pour: Pour }) {
       <tbody>
         {pour.coats.map((coat) => (
           <tr key={coat.number}>
-            <th scope="row">{coat.number}</th>
-            <td>{grams(planned(coat)?.parts_kg.A)}</td>
-            <td>
+            <th scope="row">
+              <span className="stacks-only">Coat </span>
+              {coat.number}
+            </th>
+            <td data-label="A, planned">{grams(planned(coat)?.parts_kg.A)}</td>
+            <td data-label="A, actual">
               <b>{grams(coat.a_kg)}</b>
             </td>
-            <td>{grams(planned(coat)?.parts_kg.B)}</td>
-            <td>
+            <td data-label="B, planned">{grams(planned(coat)?.parts_kg.B)}</td>
+            <td data-label="B, actual">
               <b>{grams(coat.b_kg)}</b>
             </td>
-            <td>{time(coat.mixed_at)}</td>
-            <td>{time(coat.poured_at)}</td>
-            <td>{time(coat.gelled_at)}</td>
-            <td>{time(coat.times?.roll_until)}</td>
+            <td data-label="Mixed">{time(coat.mixed_at)}</td>
+            <td data-label="Poured">{time(coat.poured_at)}</td>
+            <td data-label="Gelled">{time(coat.gelled_at)}</td>
+            <td data-label="Gel expected">{time(coat.times?.roll_until)}</td>
             {isRecorded && (
-              <td>
+              <td data-label="Turning recorded">
                 {coat.recorded_s !== null && (
                   <a href={`/api/v1/pours/${pour.id}/coats/${coat.number}/turning.json`} download>
                     {duration(coat.recorded_s)}

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Table, type TablePaginationConfig } from "antd";
+import { Button, type TablePaginationConfig } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 
@@ -8,6 +8,7 @@ import { carried, clockTime, day, quantity } from "../../shared/format";
 import { usePages } from "../../shared/paging";
 import { SearchField } from "../../shared/SearchField";
 import { Failed, Loading, Nothing } from "../../shared/states";
+import { ListTable } from "../../shared/ListTable";
 import { useUnits } from "../../shared/units";
 import { pourPageQuery } from "../pour/queries";
 import { LogNav } from "./LogNav";
@@ -81,11 +82,13 @@ function LogTable({ pours, pagination }: TableProperties) {
           ? "Tick two to four pours to compare them"
           : `Compare ${chosen.length} pours`}
       </Button>
-      <Table
+      <ListTable
         rowKey="id"
         rowSelection={{
           selectedRowKeys: chosen,
           hideSelectAll: true,
+          columnTitle: "Compare",
+          columnWidth: 84,
           onChange: (keys) => setChosen(keys.map(String)),
           getCheckboxProps: (one) => ({
             disabled: chosen.length >= MOST_BESIDE && !chosen.includes(one.id),
@@ -103,8 +106,15 @@ function LogTable({ pours, pagination }: TableProperties) {
               </Link>
             ),
           },
-          { title: "Sheet", dataIndex: "sheet_name" },
-          { title: "Resin", dataIndex: "resin_name" },
+          {
+            title: "Sheet",
+            render: (_, one) => (
+              <>
+                {one.sheet_name}
+                <div className="faint">{one.resin_name}</div>
+              </>
+            ),
+          },
           {
             title: "Mixed, planned",
             align: "right",

@@ -1,11 +1,11 @@
 import { keepPreviousData, queryOptions, useQuery } from "@tanstack/react-query";
-import { Table } from "antd";
 import { Link } from "react-router";
 
 import { client, unwrap } from "../../api/client";
 import { carried, day } from "../../shared/format";
 import { usePages, type ListPage } from "../../shared/paging";
 import { Failed } from "../../shared/states";
+import { ListTable } from "../../shared/ListTable";
 import { useUnits } from "../../shared/units";
 import { STATES } from "../log/CastPanel";
 import { Charts } from "../log/Charts";
@@ -45,7 +45,7 @@ export function CastsPanel({ mould }: { mould: string }) {
         </p>
       )}
       {casts.data && casts.data.total > 0 && (
-        <Table
+        <ListTable
           rowKey="number"
           size="small"
           dataSource={casts.data.casts}

@@ -39,7 +39,7 @@ export function ClockPanel({ plan, begins, onBegins }: Properties) {
           </div>
         )}
       </div>
-      <table className="coats">
+      <table className="coats stacks">
         <thead>
           <tr>
             <th scope="col">Begin</th>
@@ -60,12 +60,14 @@ export function ClockPanel({ plan, begins, onBegins }: Properties) {
                   <b>{clockTime(step.starts_at)}</b>
                 </td>
                 <th scope="row">{step.title}</th>
-                <td>{handsTime(step.hands_s)}</td>
-                <td>
+                <td data-label="Hands">{handsTime(step.hands_s)}</td>
+                <td data-label="At the latest">
                   {step.latest_at ? clockTime(step.latest_at) : "–"}
                   {step.late && <b> missed</b>}
                 </td>
-                <td className="faint">{step.meanwhile}</td>
+                <td className="faint whole" data-label="Meanwhile">
+                  {step.meanwhile}
+                </td>
               </tr>
             );
           })}

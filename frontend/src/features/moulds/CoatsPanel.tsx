@@ -14,7 +14,7 @@ export function CoatsPanel({ plan }: { plan: MouldPlan }) {
     <section className="card rim" aria-label="Coats of rubber">
       <h2>Coats of rubber</h2>
       <Strip plan={plan} system={system} />
-      <table className="coats">
+      <table className="coats stacks">
         <thead>
           <tr>
             <th scope="col">Coat</th>
@@ -32,23 +32,28 @@ export function CoatsPanel({ plan }: { plan: MouldPlan }) {
         <tbody>
           {plan.coats.map((coat) => (
             <tr key={coat.number}>
-              <th scope="row">{coat.number === 1 ? "1, print" : coat.number}</th>
-              <td>
+              <th scope="row">
+                <span className="stacks-only">Coat </span>
+                {coat.number === 1 ? "1, print" : coat.number}
+              </th>
+              <td data-label="A">
                 <b>{carried(coat.parts_kg.A ?? 0, system)}</b>
               </td>
-              <td>
+              <td data-label="B">
                 <b>{carried(coat.parts_kg.B ?? 0, system)}</b>
               </td>
               {extras.map((extra) => (
-                <td key={extra}>{coat[extra] > 0 ? carried(coat[extra], system) : "–"}</td>
+                <td key={extra} data-label={words[extra]}>
+                  {coat[extra] > 0 ? carried(coat[extra], system) : "–"}
+                </td>
               ))}
-              <td>
+              <td data-label="Wall after it">
                 {quantity(coat.to_m, "m", system)}
                 {coat.gauze_m2 > 0 && (
                   <div className="faint">with {quantity(coat.gauze_m2, "m2", system)} of gauze</div>
                 )}
               </td>
-              <td>
+              <td data-label="Next between">
                 {coat.number === plan.coats.length
                   ? "–"
                   : `${duration(coat.next_from_s)} and ${duration(coat.next_until_s)}`}

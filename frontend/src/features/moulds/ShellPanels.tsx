@@ -96,7 +96,7 @@ export function ShellsPanel({ plan }: { plan: MouldPlan }) {
   return (
     <section className="card rim" aria-label="Shell">
       <h2>Shell</h2>
-      <table className="coats">
+      <table className="coats stacks">
         <caption>Of each material, the lightest first</caption>
         <thead>
           <tr>
@@ -115,11 +115,11 @@ export function ShellsPanel({ plan }: { plan: MouldPlan }) {
                 {shell.name}
                 {shell.bolts_on && <div className="faint">bolts to a machine</div>}
               </th>
-              <td>{carried(shell.kg, system)}</td>
-              <td>{shell.cost.toFixed(2)}</td>
-              <td>{handsTime(shell.hours * 3600)}</td>
-              <td>{duration(shell.set_s)}</td>
-              <td className="faint">
+              <td data-label="Weighs">{carried(shell.kg, system)}</td>
+              <td data-label="Costs">{shell.cost.toFixed(2)}</td>
+              <td data-label="Work">{handsTime(shell.hours * 3600)}</td>
+              <td data-label="Sets in">{duration(shell.set_s)}</td>
+              <td className="faint whole" data-label="Takes">
                 {shell.needs.map((need) => `${need.what}: ${amountOf(need)}`).join("; ")}
                 {shell.hazards.map((hazard) => (
                   <div key={hazard} className="due">

@@ -9,7 +9,7 @@ import {
   type PlanQuestion,
 } from "../../api/client";
 import { refreshWithout } from "../../shared/deleted";
-import { TO_CHOOSE_FROM, type ListPage } from "../../shared/paging";
+import { TO_CHOOSE_FROM, untilDrawn, type ListPage } from "../../shared/paging";
 
 /** A page of the moulds: a name and what each takes. */
 export const mouldPageQuery = (page: ListPage) =>
@@ -17,11 +17,16 @@ export const mouldPageQuery = (page: ListPage) =>
     queryKey: ["moulds", "list", page],
     queryFn: () => unwrap(client.GET("/api/v1/moulds", { params: { query: page } })),
     placeholderData: keepPreviousData,
+    refetchInterval: ({ state }) => untilDrawn(state.data),
   });
 
 /** The newest moulds, to choose from. */
 export const mouldsQuery = () =>
-  queryOptions({ ...mouldPageQuery(TO_CHOOSE_FROM), select: (answer) => answer.moulds });
+  queryOptions({
+    ...mouldPageQuery(TO_CHOOSE_FROM),
+    refetchInterval: false,
+    select: (answer) => answer.moulds,
+  });
 
 export const mouldQuery = (id: string) =>
   queryOptions({

@@ -1,11 +1,12 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Table, type TablePaginationConfig } from "antd";
+import { Button } from "antd";
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
 
 import type { PieceSummary } from "../../api/client";
-import { day, quantity, size } from "../../shared/format";
-import { usePages } from "../../shared/paging";
+import { counted, day, quantity, size } from "../../shared/format";
+import { GalleryCard, GalleryTools, Turner } from "../../shared/Gallery";
+import { useListed } from "../../shared/paging";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { JobProgress } from "../jobs/JobProgress";
@@ -13,8 +14,16 @@ import { openJobsQuery } from "../jobs/queries";
 import { piecePageQuery } from "./queries";
 import { UploadDialog } from "./UploadDialog";
 
+const SOURCE_WORDS: Record<PieceSummary["source"], string> = {
+  file: "from a file",
+  tape: "by tape",
+  filling: "by filling",
+  clay: "by clay",
+  cast: "by a weighed cast",
+};
+
 export function PiecesPage() {
-  const { page, turnerOf } = usePages();
+  const { search, setSearch, order, setOrder, page, turnerOf } = useListed();
   const pieces = useQuery(piecePageQuery(page));
   const [uploading, setUploading] = useState(false);
   const upload = (
@@ -35,15 +44,34 @@ export function PiecesPage() {
       </header>
       <UploadDialog open={uploading} onClose={() => setUploading(false)} />
       <OpenSurveys />
+      {(search !== "" || (pieces.data?.total ?? 0) > 0) && (
+        <GalleryTools
+          searched="Search by name"
+          search={search}
+          onSearch={setSearch}
+          order={order}
+          onOrder={setOrder}
+          shown={pieces.data?.pieces.length ?? 0}
+          total={pieces.data?.total ?? 0}
+        />
+      )}
       {pieces.isPending && <Loading what="the pieces" />}
       {pieces.isError && <Failed error={pieces.error} retry={() => void pieces.refetch()} />}
-      {pieces.data?.total === 0 && (
+      {pieces.data?.total === 0 && search !== "" && <Nothing>No piece of that name.</Nothing>}
+      {pieces.data?.total === 0 && search === "" && (
         <Nothing action={upload}>
           No piece yet. Upload the shape you made the mould of, and read how big it really is.
         </Nothing>
       )}
       {pieces.data && pieces.data.total > 0 && (
-        <PieceTable pieces={pieces.data.pieces} pagination={turnerOf(pieces.data.total)} />
+        <>
+          <ul className="gallery">
+            {pieces.data.pieces.map((piece) => (
+              <PieceCard key={piece.id} piece={piece} />
+            ))}
+          </ul>
+          <Turner of={turnerOf(pieces.data.total)} />
+        </>
       )}
     </section>
   );
@@ -61,45 +89,23 @@ function OpenSurveys() {
   return jobs.data?.map((job) => <JobProgress key={job.id} job={job} />);
 }
 
-interface TableProperties {
-  pieces: PieceSummary[];
-  pagination: TablePaginationConfig | false;
-}
-
-function PieceTable({ pieces, pagination }: TableProperties) {
+function PieceCard({ piece }: { piece: PieceSummary }) {
   const system = useUnits((state) => state.system);
   return (
-    <Table
-      rowKey="id"
-      dataSource={pieces}
-      pagination={pagination}
-      columns={[
-        {
-          title: "Piece",
-          render: (_, piece) => (
-            <Link className="row-name" to={`/pieces/${piece.id}`}>
-              {piece.name}
-            </Link>
-          ),
-        },
-        { title: "Size", render: (_, piece) => size(piece.extents_m, system) },
-        {
-          title: "Casting face",
-          align: "right",
-          render: (_, piece) => quantity(piece.area_m2, "m2", system),
-        },
-        {
-          title: "Holds",
-          align: "right",
-          render: (_, piece) => quantity(piece.volume_m3, "m3", system),
-        },
-        {
-          title: "Openings",
-          align: "right",
-          render: (_, piece) => piece.openings,
-        },
-        { title: "Since", render: (_, piece) => day(piece.created_at) },
-      ]}
-    />
+    <GalleryCard
+      picture={piece.picture}
+      name={piece.name}
+      to={`/pieces/${piece.id}`}
+      figure={quantity(piece.area_m2, "m2", system)}
+    >
+      <p>{size(piece.extents_m, system)}</p>
+      <p>
+        holds {quantity(piece.volume_m3, "m3", system)};{" "}
+        {piece.openings === 0 ? "closed" : counted(piece.openings, "opening")}
+      </p>
+      <p className="faint">
+        {SOURCE_WORDS[piece.source]}, {day(piece.created_at)}
+      </p>
+    </GalleryCard>
   );
 }

@@ -27,6 +27,12 @@ const FIRST: readonly (readonly [number, number])[] = [
   [0.25, 0.48],
 ];
 
+const LABELS = {
+  height: "Height above the rim",
+  girth: "Girth",
+  width: "Width, if known",
+} as const;
+
 /** Girths at heights, from the rim upwards; the silhouette follows. */
 export function TapeForm() {
   const system = useUnits((state) => state.system);
@@ -73,7 +79,7 @@ export function TapeForm() {
             onChange={(event) => setName(event.target.value)}
           />
         </div>
-        <table>
+        <table className="stacks">
           <thead>
             <tr>
               <th scope="col">Height above the rim</th>
@@ -88,7 +94,7 @@ export function TapeForm() {
             {rows.map((row, at) => (
               <tr key={at}>
                 {(["height", "girth", "width"] as const).map((column) => (
-                  <td key={column}>
+                  <td key={column} data-label={LABELS[column]}>
                     <Input
                       aria-label={`${column} of station ${at + 1}`}
                       value={row[column]}

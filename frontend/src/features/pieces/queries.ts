@@ -20,7 +20,7 @@ import {
 } from "../../api/client";
 import { refreshWithout } from "../../shared/deleted";
 import { isOpen, jobQuery, useWhenDone } from "../jobs/queries";
-import { TO_CHOOSE_FROM, type ListPage } from "../../shared/paging";
+import { TO_CHOOSE_FROM, untilDrawn, type ListPage } from "../../shared/paging";
 
 /** A page of the pieces: a name and a few figures each. */
 export const piecePageQuery = (page: ListPage) =>
@@ -28,11 +28,16 @@ export const piecePageQuery = (page: ListPage) =>
     queryKey: ["pieces", "list", page],
     queryFn: () => unwrap(client.GET("/api/v1/pieces", { params: { query: page } })),
     placeholderData: keepPreviousData,
+    refetchInterval: ({ state }) => untilDrawn(state.data),
   });
 
 /** The newest pieces, to choose from. */
 export const piecesQuery = () =>
-  queryOptions({ ...piecePageQuery(TO_CHOOSE_FROM), select: (answer) => answer.pieces });
+  queryOptions({
+    ...piecePageQuery(TO_CHOOSE_FROM),
+    refetchInterval: false,
+    select: (answer) => answer.pieces,
+  });
 
 export const pieceQuery = (id: string) =>
   queryOptions({

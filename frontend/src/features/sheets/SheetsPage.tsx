@@ -1,17 +1,19 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Table, type TablePaginationConfig } from "antd";
-import { Link, useNavigate } from "react-router";
+import { Button } from "antd";
+import { useNavigate } from "react-router";
 
 import type { SheetSummary } from "../../api/client";
-import { carried, duration, money, quantity } from "../../shared/format";
-import { usePages } from "../../shared/paging";
+import { carried, counted, day, duration, money, quantity } from "../../shared/format";
+import { GalleryCard, GalleryTools, Turner } from "../../shared/Gallery";
+import { useListed } from "../../shared/paging";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { piecesQuery, workshopQuery } from "../pieces/queries";
 import { sheetPageQuery } from "./queries";
 
 export function SheetsPage() {
-  const { page, turnerOf } = usePages();
+  const { search, setSearch, order, setOrder, page, turnerOf } = useListed();
+  const workshop = useQuery(workshopQuery());
   const sheets = useQuery(sheetPageQuery(page));
   const pieces = useQuery(piecesQuery());
   const navigate = useNavigate();
@@ -27,66 +29,71 @@ export function SheetsPage() {
         <h1>Cast sheets</h1>
         {plan}
       </header>
+      {(search !== "" || (sheets.data?.total ?? 0) > 0) && (
+        <GalleryTools
+          searched="Search: sheet, piece, resin"
+          search={search}
+          onSearch={setSearch}
+          order={order}
+          onOrder={setOrder}
+          shown={sheets.data?.sheets.length ?? 0}
+          total={sheets.data?.total ?? 0}
+        />
+      )}
       {sheets.isPending && <Loading what="the cast sheets" />}
       {sheets.isError && <Failed error={sheets.error} retry={() => void sheets.refetch()} />}
-      {sheets.data?.total === 0 && (
+      {sheets.data?.total === 0 && search !== "" && (
+        <Nothing>No cast sheet has “{search}” in it.</Nothing>
+      )}
+      {sheets.data?.total === 0 && search === "" && (
         <Nothing action={plan}>
           No cast sheet yet. Take a piece and a resin, and read what to weigh, how often, and when.
         </Nothing>
       )}
       {sheets.data && sheets.data.total > 0 && (
-        <SheetTable sheets={sheets.data.sheets} pagination={turnerOf(sheets.data.total)} />
+        <>
+          <ul className="gallery">
+            {sheets.data.sheets.map((sheet) => (
+              <SheetCard key={sheet.id} sheet={sheet} currency={workshop.data?.currency ?? ""} />
+            ))}
+          </ul>
+          <Turner of={turnerOf(sheets.data.total)} />
+        </>
       )}
     </section>
   );
 }
 
-interface TableProperties {
-  sheets: SheetSummary[];
-  pagination: TablePaginationConfig | false;
-}
-
-function SheetTable({ sheets, pagination }: TableProperties) {
+function SheetCard({ sheet, currency }: { sheet: SheetSummary; currency: string }) {
   const system = useUnits((state) => state.system);
-  const workshop = useQuery(workshopQuery());
   return (
-    <Table
-      rowKey="id"
-      dataSource={sheets}
-      pagination={pagination}
-      columns={[
-        {
-          title: "Sheet",
-          render: (_, one) => (
-            <>
-              <Link className="row-name" to={`/sheets/${one.id}`}>
-                {one.name}
-              </Link>
-              {one.refused && <div className="due">{one.refused}</div>}
-            </>
-          ),
-        },
-        { title: "Piece", dataIndex: "piece_name" },
-        { title: "Resin", dataIndex: "resin_name" },
-        {
-          title: "Wall",
-          align: "right",
-          render: (_, one) => quantity(one.wall_m, "m", system),
-        },
-        { title: "Coats", align: "right", render: (_, one) => (one.refused ? "–" : one.coats) },
-        {
-          title: "To mix",
-          align: "right",
-          render: (_, one) => quantity(one.total_charge_kg, "kg", system),
-        },
-        { title: "Cast", align: "right", render: (_, one) => carried(one.cast_kg, system) },
-        { title: "Out after", align: "right", render: (_, one) => duration(one.out_after_s) },
-        {
-          title: "Resin cost",
-          align: "right",
-          render: (_, one) => money(one.cost, workshop.data?.currency ?? ""),
-        },
-      ]}
-    />
+    <GalleryCard
+      picture={sheet.picture}
+      name={sheet.name}
+      to={`/sheets/${sheet.id}`}
+      figure={
+        sheet.refused ? (
+          <small className="due">{sheet.refused}</small>
+        ) : (
+          <>
+            {counted(sheet.coats, "coat")}, {quantity(sheet.total_charge_kg, "kg", system)}{" "}
+            <small>to mix</small>
+          </>
+        )
+      }
+    >
+      <p>
+        {quantity(sheet.wall_m, "m", system)} in {sheet.resin_name}
+      </p>
+      {!sheet.refused && (
+        <p>
+          {carried(sheet.cast_kg, system)} cast, out after {duration(sheet.out_after_s)},{" "}
+          {money(sheet.cost, currency)}
+        </p>
+      )}
+      <p className="faint">
+        {sheet.piece_name}, {day(sheet.created_at)}
+      </p>
+    </GalleryCard>
   );
 }

@@ -2,7 +2,7 @@ import { keepPreviousData, queryOptions, useMutation, useQueryClient } from "@ta
 
 import { client, unwrap, type CureQuestion, type SheetQuestion } from "../../api/client";
 import { cancelJob } from "../jobs/queries";
-import { TO_CHOOSE_FROM, type ListPage } from "../../shared/paging";
+import { TO_CHOOSE_FROM, untilDrawn, type ListPage } from "../../shared/paging";
 
 /** A page of the sheets: a name and a few figures each. */
 export const sheetPageQuery = (page: ListPage) =>
@@ -10,11 +10,16 @@ export const sheetPageQuery = (page: ListPage) =>
     queryKey: ["sheets", "list", page],
     queryFn: () => unwrap(client.GET("/api/v1/sheets", { params: { query: page } })),
     placeholderData: keepPreviousData,
+    refetchInterval: ({ state }) => untilDrawn(state.data),
   });
 
 /** The newest sheets, to choose from. */
 export const sheetsQuery = () =>
-  queryOptions({ ...sheetPageQuery(TO_CHOOSE_FROM), select: (answer) => answer.sheets });
+  queryOptions({
+    ...sheetPageQuery(TO_CHOOSE_FROM),
+    refetchInterval: false,
+    select: (answer) => answer.sheets,
+  });
 
 export const sheetQuery = (id: string) =>
   queryOptions({

@@ -23,6 +23,14 @@ interface Row {
   days: string;
 }
 
+const COLUMNS: Record<keyof Row, string> = {
+  name: "Kit",
+  kilograms: "A and B together, kg",
+  price: "Price",
+  days: "Keeps unopened, days",
+};
+const COLUMN_NAMES = ["name", "kilograms", "price", "days"] as const;
+
 const toRow = (kit: Kit): Row => ({
   name: kit.name,
   kilograms: String(kit.mass_kg),
@@ -57,13 +65,15 @@ function KitRows({ materialId, kits }: { materialId: string; kits: Kit[] }) {
       }}
     >
       <h2>Kits on offer</h2>
-      <table>
+      <table className="stacks">
         <thead>
           <tr>
-            <th scope="col">Kit</th>
-            <th scope="col">A and B together, kg</th>
-            <th scope="col">Price, {workshop.data?.currency}</th>
-            <th scope="col">Keeps unopened, days</th>
+            {COLUMN_NAMES.map((column) => (
+              <th key={column} scope="col">
+                {COLUMNS[column]}
+                {column === "price" && `, ${workshop.data?.currency ?? ""}`}
+              </th>
+            ))}
             <th scope="col">
               <span className="out-of-sight">Remove</span>
             </th>
@@ -72,8 +82,8 @@ function KitRows({ materialId, kits }: { materialId: string; kits: Kit[] }) {
         <tbody>
           {rows.map((row, at) => (
             <tr key={at}>
-              {(["name", "kilograms", "price", "days"] as const).map((column) => (
-                <td key={column}>
+              {COLUMN_NAMES.map((column) => (
+                <td key={column} data-label={COLUMNS[column]}>
                   <Input
                     aria-label={`${column} of kit ${at + 1}`}
                     value={row[column]}

@@ -1,11 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button, Input, Table } from "antd";
+import { App, Button, Input } from "antd";
 import { useState } from "react";
 
 import { client, fileBody, ProblemError, sentenceOf, unwrap, type Lot } from "../../api/client";
 import { day, quantity } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading, Nothing } from "../../shared/states";
+import { ListTable } from "../../shared/ListTable";
 import { useUnits } from "../../shared/units";
 import { workshopQuery } from "../pieces/queries";
 import { ExchangeBar } from "./ExchangeBar";
@@ -46,7 +47,7 @@ function LotTable({ lots }: { lots: Lot[] }) {
   const remove = useDeleteLot();
   const { message } = App.useApp();
   return (
-    <Table
+    <ListTable
       rowKey="id"
       dataSource={lots}
       pagination={lots.length > 50 ? { pageSize: 50 } : false}
@@ -79,7 +80,7 @@ function LotTable({ lots }: { lots: Lot[] }) {
           ),
         },
         {
-          title: "",
+          title: "Remove",
           render: (_, lot) => (
             <Button
               size="small"

@@ -1,11 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Table } from "antd";
+import { Button } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 
 import type { Material } from "../../api/client";
 import { duration, money, quantity } from "../../shared/format";
 import { Failed, Loading, Nothing } from "../../shared/states";
+import { ListTable } from "../../shared/ListTable";
 import { useUnits } from "../../shared/units";
 import { workshopQuery } from "../pieces/queries";
 import { MaterialsExchange } from "./MaterialsExchange";
@@ -55,7 +56,7 @@ function ShelfTable({ materials }: { materials: Material[] }) {
   const system = useUnits((state) => state.system);
   const workshop = useQuery(workshopQuery());
   return (
-    <Table
+    <ListTable
       rowKey="id"
       dataSource={materials}
       pagination={materials.length > 50 ? { pageSize: 50 } : false}

@@ -105,7 +105,7 @@ function BoardTools({ span, setSpan, from, setFrom, view }: BoardToolsProperties
     at.setDate(at.getDate() + days);
     setFrom(at);
   };
-  const title = new Date(view.from).toLocaleDateString("en-GB", {
+  const title = new Date(view.from).toLocaleDateString(undefined, {
     weekday: "long",
     day: "numeric",
     month: "long",

@@ -63,7 +63,7 @@ export function marksOf(view: View): { at: number; label: string }[] {
   for (let day = 0; day < 7; day += 1) {
     const at = new Date(view.from);
     at.setDate(at.getDate() + day);
-    const label = at.toLocaleDateString("en-GB", { weekday: "short", day: "numeric" });
+    const label = at.toLocaleDateString(undefined, { weekday: "short", day: "numeric" });
     marks.push({ at: at.getTime(), label });
   }
   return marks;
