@@ -18,6 +18,7 @@ from mildhusk.api.app import create_app
 from mildhusk.api.common import Backstage, set_backstage
 from mildhusk.jobs.running import RefusedError, Runner
 from mildhusk.services.workshop import found_workshop
+from mildhusk.store.scratch import Scratch
 from mildhusk.store.tables import JobKind, JobStatus
 
 API = "/api/v1"
@@ -113,7 +114,7 @@ def client(app: Flask, engine: Engine, workshop_id: UUID, clock: Clock) -> Itera
             expire_on_commit=False,
         )
         queue = QueueInThisThread(sessions, clock)
-        set_backstage(app, Backstage(sessions, workshop_id, clock, queue))
+        set_backstage(app, Backstage(sessions, workshop_id, clock, queue, Scratch()))
         made = app.test_client()
         made.environ_base["HTTP_X_MILD_HUSK"] = "page"
         yield made

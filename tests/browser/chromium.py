@@ -210,12 +210,14 @@ class Person:
         """What a figure of the sheet shows."""
         return self.one(f"[data-figure={name}]").text
 
-    def complaints(self, least: str = "serious") -> list[str]:
+    def complaints(self, least: str = "serious", only: str = "") -> list[str]:
         """What the accessibility scan finds on the page as it is, of an impact at least."""
         self.driver.execute_script(AXE.read_text("utf-8"))
         found = self.driver.execute_async_script(
-            "const done = arguments[0];"
-            "axe.run(document, {resultTypes: ['violations']}).then(r => done(r.violations));"
+            "const done = arguments[1], only = arguments[0] && {runOnly: [arguments[0]]};"
+            "axe.run(document, {resultTypes: ['violations'], ...only})"
+            ".then(r => done(r.violations));",
+            only,
         )
         return [
             f"{one['id']}: {node['target']} {node['failureSummary']}"

@@ -1,7 +1,6 @@
 """Steps, dialogs and keys of the desk and the bench; test_every_view.py goes round all views."""
 
 import pytest
-from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from browser.chromium import Person, chromium_browser

@@ -30,6 +30,8 @@ class Size:
         return self.width <= 1024 and self.scale == 1.0
 
 
+MAIN = ("1280", "820", "390")
+"""The sizes that are gone through with every change; scripts/walk_views.py goes through all."""
 SIZES = {
     "1920": Size(1920, 1080),
     "1280": Size(1280, 800),
@@ -119,6 +121,8 @@ VIEWS = {
     "runs": View(lambda _: "/log/runs", "Begin the run"),
     "run": View(_run, "Souvenirs for spring"),
     "pours beside each other": View(_beside, "What came of it"),
+    "practice tray": View(lambda _: "/practice", "Begin"),
+    "new mould": View(lambda _: "/moulds/new", "What it is built of"),
     "workshop": View(lambda _: "/workshop", "Largest mixing cup"),
     "nowhere": View(lambda _: "/nowhere/at/all", "There is nothing at this address"),
 }
@@ -133,7 +137,8 @@ const shown = (one) => one.checkVisibility({visibilityProperty: true, opacityPro
 const away = (one) => one.closest(
   // Headings of a table that is stacked, and blocks drawn to the scale of time: both are told whole
   // to who listens, and a press on a block tells it in full.
-  ".out-of-sight, .skip, [aria-hidden=true], .ant-select-dropdown, thead, .board-block, .due-press");
+  ".out-of-sight, .skip, [aria-hidden=true], .ant-select-dropdown, thead, .board-block, " +
+  ".due-press");
 
 const wide = [];
 if (document.documentElement.scrollWidth > across + 1) {
@@ -171,13 +176,15 @@ for (let node = words.nextNode(); node; node = words.nextNode()) {
     }
   }
 }
-for (const field of document.querySelectorAll("input:not([type=checkbox], [type=radio], [type=range])"))
+const texts = "input:not([type=checkbox], [type=radio], [type=range])";
+for (const field of document.querySelectorAll(texts))
   if (shown(field) && !away(field) && field.value && field.scrollWidth > field.clientWidth + 2)
     cut.add(where(field));
 
 const small = new Set();
 if (byFinger) {
-  const pressed = "a, button, input, textarea, select, summary, [role=button], [role=tab], [tabindex='0']";
+  const pressed = "a, button, input, textarea, select, summary, [role=button], [role=tab], " +
+    "[tabindex='0']";
   for (const one of document.querySelectorAll(pressed)) {
     if (!shown(one) || away(one) || one.tagName === "MAIN" || one.type === "file") continue;
     // A handle in a drawing stands beside a field for the same.
@@ -187,7 +194,8 @@ if (byFinger) {
       one.parentElement.innerText.trim() !== one.innerText.trim();
     if (line) continue;
     const whole = one.closest("label, .ant-select, .ant-input-affix-wrapper, .ant-picker, " +
-      ".ant-input-number, .ant-radio-button-wrapper, .ant-segmented-item, .ant-switch, .ant-slider") ?? one;
+      ".ant-input-number, .ant-radio-button-wrapper, .ant-segmented-item, .ant-switch, " +
+      ".ant-slider") ?? one;
     const {width, height} = whole.getBoundingClientRect();
     if (width > 0 && (width < 43.5 || height < 43.5))
       small.add(`${where(one)} ${Math.round(width)} x ${Math.round(height)}`);

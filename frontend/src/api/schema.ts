@@ -1958,6 +1958,125 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/practice": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Begin a try */
+    post: operations["practice_begin_practice_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/practice/exercises": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The exercises */
+    get: operations["practice_exercises_practice_exercises_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/practice/{id}/motion.json": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** How it was held, as a motion's file */
+    get: operations["practice_motion_practice__uuid_id__motion_json_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/practice/{id}/mould.glb": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The tray's mould */
+    get: operations["practice_mould_practice__uuid_id__mould_glb_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/practice/{id}/patterns": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The same coat by the shipped patterns */
+    get: operations["practice_patterns_practice__uuid_id__patterns_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/practice/{id}/practised": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** What came of it */
+    get: operations["practice_practised_practice__uuid_id__practised_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/practice/{id}/roll": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Go on as it is held; answers with a frame */
+    post: operations["practice_roll_practice__uuid_id__roll_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/quantities": {
     parameters: {
       query?: never;
@@ -5034,6 +5153,31 @@ export interface components {
       note: string;
     };
     /**
+     * Exercise
+     * @description What is practised.
+     * @enum {string}
+     */
+    Exercise: "free" | "rim-first" | "no-spill" | "thin-side" | "late-coat";
+    /**
+     * ExerciseList
+     * @description What can be practised.
+     */
+    ExerciseList: {
+      /** Exercises */
+      exercises: components["schemas"]["ExerciseWords"][];
+    };
+    /**
+     * ExerciseWords
+     * @description An exercise as one says it: what it is called, what is to be done.
+     */
+    ExerciseWords: {
+      key: components["schemas"]["Exercise"];
+      /** Name */
+      name: string;
+      /** Says */
+      says: string;
+    };
+    /**
      * FaceRole
      * @description What a marked place of the file is.
      * @enum {string}
@@ -5932,6 +6076,16 @@ export interface components {
      */
     JobStatus: "waiting" | "running" | "done" | "refused" | "cancelled";
     /**
+     * Judged
+     * @description What an exercise asks for: whether it was reached, and the figure it is judged by.
+     */
+    Judged: {
+      /** Is Reached */
+      is_reached: boolean;
+      /** Said */
+      said: string;
+    };
+    /**
      * JudgedDab
      * @description What a dab came to.
      */
@@ -6353,6 +6507,21 @@ export interface components {
      * @enum {string}
      */
     LoosePartsChoice: "unasked" | "counted" | "left-out";
+    /**
+     * LostPlace
+     * @description A thin place, and when the film there became thinner than wished.
+     *
+     *     Parameters
+     *     ----------
+     *     place : Place
+     *     lost_s : float or None
+     *         None where it never was thick enough. [s]
+     */
+    LostPlace: {
+      /** Lost S */
+      lost_s: number | null;
+      place: components["schemas"]["Place"];
+    };
     /**
      * LotList
      * @description All lots, those that expire first first.
@@ -7336,6 +7505,27 @@ export interface components {
       taping: components["schemas"]["Taping"];
     };
     /**
+     * NewTry
+     * @description A piece, a resin and an exercise.
+     */
+    NewTry: {
+      /**
+       * Exercise
+       * @default free
+       */
+      exercise?: string;
+      /**
+       * Material Id
+       * Format: uuid
+       */
+      material_id: string;
+      /**
+       * Piece Id
+       * Format: uuid
+       */
+      piece_id: string;
+    };
+    /**
      * NextStep
      * @description The step to do now.
      */
@@ -7672,6 +7862,18 @@ export interface components {
       title: string;
     };
     /**
+     * Oriented
+     * @description How a tablet on the mould told that it was held at a moment. [s], [degrees]
+     */
+    Oriented: {
+      /** Beta */
+      beta: number;
+      /** Gamma */
+      gamma: number;
+      /** T S */
+      t_s: number;
+    };
+    /**
      * Origin
      * @description Where the values of a data sheet come from.
      * @enum {string}
@@ -7820,6 +8022,30 @@ export interface components {
        * Format: uuid
        */
       rubber_id: string;
+    };
+    /**
+     * PatternList
+     * @description What the shipped patterns make of the same coat.
+     */
+    PatternList: {
+      /** Patterns */
+      patterns: components["schemas"]["PatternTry"][];
+    };
+    /**
+     * PatternTry
+     * @description What a shipped pattern makes of the same coat; `said` why it cannot.
+     */
+    PatternTry: {
+      /** Motion */
+      motion: string;
+      /** Name */
+      name: string;
+      practised: components["schemas"]["Practised"] | null;
+      /**
+       * Said
+       * @default
+       */
+      said: string;
     };
     /**
      * PeelReport
@@ -8465,6 +8691,39 @@ export interface components {
       why: string;
     };
     /**
+     * Practised
+     * @description What came of a try.
+     *
+     *     Parameters
+     *     ----------
+     *     wall : LandedWall
+     *         What this coat left.
+     *     lost : tuple of LostPlace
+     *     judged : tuple of Judged
+     *     evenness : float
+     *         The wall that 95 % of the face has at least, over the mean. [1]
+     *     rim_wet_s, all_wet_s : float or None
+     *         [s]
+     */
+    Practised: {
+      /** All Wet S */
+      all_wet_s: number | null;
+      /** Evenness */
+      evenness: number;
+      /** Judged */
+      judged: components["schemas"]["Judged"][];
+      /** Lost */
+      lost: components["schemas"]["LostPlace"][];
+      /** Rim Wet S */
+      rim_wet_s: number | null;
+      wall: components["schemas"]["LandedWall"];
+    };
+    /**
+     * PractisedAnswer
+     * @description What came of a try.
+     */
+    PractisedAnswer: components["schemas"]["Practised"];
+    /**
      * Premix
      * @description Part B for the whole job, stirred once.
      *
@@ -8990,6 +9249,18 @@ export interface components {
       up: number[];
     };
     /**
+     * RollRequest
+     * @description How the tray was held since the last frame, told in one of three ways.
+     */
+    RollRequest: {
+      /** Oriented */
+      oriented?: components["schemas"]["Oriented"][];
+      /** Sensed */
+      sensed?: components["schemas"]["Sensed"][];
+      /** Tilted */
+      tilted?: components["schemas"]["Tilted"][];
+    };
+    /**
      * RoomTimes
      * @description Times of a coat from its first contact of A and B, in a room. [K], [s]
      */
@@ -9193,6 +9464,20 @@ export interface components {
       name: string;
       /** When */
       when: string;
+    };
+    /**
+     * Sensed
+     * @description Where up was at a moment, as a turn sensor tells it; its z is out of the opening. [s]
+     */
+    Sensed: {
+      /** T S */
+      t_s: number;
+      /** X */
+      x: number;
+      /** Y */
+      y: number;
+      /** Z */
+      z: number;
     };
     /**
      * Sensitivity
@@ -9976,6 +10261,18 @@ export interface components {
       done: boolean;
     };
     /**
+     * Tilted
+     * @description How far over to which side at a moment. [s], [rad], [rad]
+     */
+    Tilted: {
+      /** Side */
+      side: number;
+      /** T S */
+      t_s: number;
+      /** Tilt */
+      tilt: number;
+    };
+    /**
      * ToBuy
      * @description What has to be bought of a material. [kg]
      */
@@ -10155,6 +10452,36 @@ export interface components {
     TrimmedBody: {
       /** Trimmed Kg */
       trimmed_kg: number | null;
+    };
+    /**
+     * TryShape
+     * @description A try that was begun: what is poured, what it is meant to leave, when it gels.
+     *
+     *     `out` is out of the opening, `aside` and `across` are square to it: a tilt t to a side s has up
+     *     at out cos t - (aside cos s + across sin s) sin t.
+     */
+    TryShape: {
+      /** Across */
+      across: number[];
+      /** Aside */
+      aside: number[];
+      /** Charge Kg */
+      charge_kg: number;
+      /** Exercise */
+      exercise: string;
+      /** Faces */
+      faces: number;
+      /** Gels At S */
+      gels_at_s: number;
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Out */
+      out: number[];
+      /** Target M */
+      target_m: number;
     };
     /**
      * TurningBody
@@ -15284,6 +15611,220 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["PouredWallsShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  practice_begin_practice_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewTry"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["TryShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  practice_exercises_practice_exercises_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ExerciseList"];
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  practice_motion_practice__uuid_id__motion_json_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": unknown;
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  practice_mould_practice__uuid_id__mould_glb_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "model/gltf-binary": string;
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  practice_patterns_practice__uuid_id__patterns_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PatternList"];
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  practice_practised_practice__uuid_id__practised_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PractisedAnswer"];
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  practice_roll_practice__uuid_id__roll_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["RollRequest"];
+      };
+    };
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/octet-stream": string;
         };
       };
       400: components["responses"]["BadRequest"];

@@ -28,6 +28,7 @@ const NewMouldPage = page(() => import("../features/moulds/NewMouldPage"), "NewM
 const PiecePage = page(() => import("../features/pieces/PiecePage"), "PiecePage");
 const ByHandPage = page(() => import("../features/pieces/ByHandPage"), "ByHandPage");
 const PiecesPage = page(() => import("../features/pieces/PiecesPage"), "PiecesPage");
+const PracticePage = page(() => import("../features/practice/PracticePage"), "PracticePage");
 const PourPage = page(() => import("../features/pour/PourPage"), "PourPage");
 const PourStartPage = page(() => import("../features/pour/PourStartPage"), "PourStartPage");
 const PourStationPage = page(() => import("../features/pour/PourStationPage"), "PourStationPage");
@@ -150,6 +151,7 @@ export function App() {
                   <Route path="log/beside" element={<BesidePage />} />
                   <Route path="log/:id" element={<LogEntryPage />} />
                   <Route path="log/:id/finish" element={<FinishPage />} />
+                  <Route path="practice" element={<PracticePage />} />
                   <Route path="workshop" element={<WorkshopPage />} />
                   <Route path="*" element={<Nowhere />} />
                 </Route>

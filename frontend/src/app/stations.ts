@@ -7,4 +7,5 @@ export const STATIONS = [
   { name: "Cast sheets", path: "/sheets", key: "c", atHand: true },
   { name: "Pour", path: "/pour", key: "o", atHand: true },
   { name: "Log", path: "/log", key: "l", atHand: true },
+  { name: "Practice", path: "/practice", key: "r", atHand: false },
 ] as const;

@@ -13,6 +13,8 @@ interface StageProperties {
   tools?: ReactNode;
   /** Whether it may be turned by itself. */
   turns?: boolean;
+  /** Where one stands. */
+  from?: readonly [number, number, number];
   className?: string;
 }
 
@@ -30,8 +32,18 @@ class Graphics extends Component<{ children: ReactNode }, { failed: boolean }> {
   }
 }
 
+/** From beside and a little above; drawings of lists (picture.py) are seen from there as well. */
+const FROM = [1.5, 2.4, 0.9] as const;
+
 /** Light, a camera that looks down on it a little, and hands to turn it. Heights point up. */
-export function Stage({ label, children, tools, turns = true, className }: StageProperties) {
+export function Stage({
+  label,
+  children,
+  tools,
+  turns = true,
+  from = FROM,
+  className,
+}: StageProperties) {
   const [turning, setTurning] = useState(turns && !standStill);
   const { ground } = useDark() ? bench : paper;
   return (
@@ -39,7 +51,7 @@ export function Stage({ label, children, tools, turns = true, className }: Stage
       <Graphics>
         <Canvas
           dpr={[1, 2]}
-          camera={{ fov: 35, up: [0, 0, 1], position: [1.5, 2.4, 0.9], near: 0.01, far: 50 }}
+          camera={{ fov: 35, up: [0, 0, 1], position: [...from], near: 0.01, far: 50 }}
           frameloop={turning ? "always" : "demand"}
           onCreated={({ gl }) => {
             gl.localClippingEnabled = true;

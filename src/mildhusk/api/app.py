@@ -37,6 +37,7 @@ from mildhusk.api import (
     moulds,
     pieces,
     pours,
+    practice,
     problems,
     quantities,
     readings,
@@ -52,6 +53,7 @@ from mildhusk.api.documented import Documented
 from mildhusk.api.guards import LOOPBACK, guard
 from mildhusk.services.transaction import Queue
 from mildhusk.store.database import Sessions
+from mildhusk.store.scratch import Scratch
 
 # Everything ships with the application; the style attribute is Ant Design's way to write its CSS.
 _CONTENT_POLICY = (
@@ -79,6 +81,7 @@ _STATIONS = (
     mixing,
     walls,
     pours,
+    practice,
     readings,
     runs,
     faults,
@@ -153,7 +156,7 @@ def create_app(
     # What everyone's browser knows; brotli's best takes longer than the request itself.
     app.config["COMPRESS_ALGORITHM"] = ["gzip"]
     Compress(app)
-    at = Backstage(sessions, workshop_id, clock, queue)
+    at = Backstage(sessions, workshop_id, clock, queue, Scratch())
     set_backstage(app, at)
     live.register(app, at)
     guard(app, hosts, problems.problem)

@@ -19,6 +19,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, RootModel, St
 
 from mildhusk.services.transaction import ListOrder, Page, Queue, Transaction
 from mildhusk.store.database import Sessions
+from mildhusk.store.scratch import Scratch
 from mildhusk.store.tables import NAME_LENGTH, NOTE_LENGTH
 
 PREFIX = "/api/v1"
@@ -36,6 +37,7 @@ class Backstage:
     workshop_id: UUID
     clock: Callable[[], datetime]
     queue: Queue
+    scratch: Scratch
 
 
 def set_backstage(app: Any, backstage: Backstage) -> None:

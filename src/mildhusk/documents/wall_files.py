@@ -3,7 +3,7 @@
 import csv
 import io
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -116,6 +116,24 @@ def film_file(content: bytes, coat: int) -> bytes | None:
             "corners": liquid.shape[1],
         }
     return json.dumps(head).encode() + b"\n" + np.ascontiguousarray(liquid).tobytes()
+
+
+def frame_file(head: Mapping[str, object], mesh: Mesh, wall_m: Floats, most_m: float) -> bytes:
+    """Return one moment of a coat as a file: a line of JSON, then a byte for every corner.
+
+    Parameters
+    ----------
+    head : mapping
+        What the line tells beside `most_m` and `corners`.
+    mesh : Mesh
+    wall_m : (m,) float
+        What lies on each face. [m]
+    most_m : float
+        What is as thick or thicker has 255; the byte is 255 times the root of the share. [m]
+    """
+    share = np.clip(corner_walls(mesh, wall_m) / most_m, 0.0, 1.0)
+    told = {**head, "most_m": most_m, "corners": len(mesh.vertices)}
+    return json.dumps(told).encode() + b"\n" + bytes(np.rint(255 * np.sqrt(share)).astype(np.uint8))
 
 
 def corner_walls(mesh: Mesh, wall_m: Floats) -> Floats:

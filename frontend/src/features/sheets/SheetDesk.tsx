@@ -176,7 +176,7 @@ interface ToolbarProperties {
 }
 
 function Toolbar({ draft, kept, blocked, onName }: ToolbarProperties) {
-  const { message } = App.useApp();
+  const { message, modal } = App.useApp();
   const navigate = useNavigate();
   const add = useAddSheet();
   const edit = useEditSheet(kept?.id ?? "");
@@ -224,6 +224,8 @@ function Toolbar({ draft, kept, blocked, onName }: ToolbarProperties) {
             </Button>
             <Dropdown
               disabled={changed}
+              trigger={["click"]}
+              autoFocus
               menu={{
                 items: [
                   { key: "json", label: <a href={`${files}/sheet.json`}>Sheet as JSON</a> },
@@ -236,10 +238,15 @@ function Toolbar({ draft, kept, blocked, onName }: ToolbarProperties) {
                   {
                     key: "delete",
                     label: "Delete this sheet",
+                    danger: true,
                     onClick: () =>
-                      remove.mutate(undefined, {
-                        onError: say,
-                        onSuccess: () => void navigate("/sheets"),
+                      modal.confirm({
+                        title: `Delete “${kept.name}”?`,
+                        content: "Its piece and its resin stay.",
+                        okText: "Delete",
+                        okButtonProps: { danger: true },
+                        onOk: () =>
+                          remove.mutateAsync(undefined).then(() => navigate("/sheets"), say),
                       }),
                   },
                 ],

@@ -113,6 +113,14 @@ class Pools(NamedTuple):
     region: Integers
     place: Integers
 
+    @property
+    def lasting(self) -> tuple[Floats | Integers | Flags, ...]:
+        """All but the work arrays: what a step leaves to the next."""
+        return (
+            self.seed, self.volume, self.level, self.lowest, self.stood_s, self.ahead_s, self.used,
+            self.label, self.is_labelled, self.labelled, self.labelled_count,
+        )  # fmt: skip
+
 
 def no_pools(faces: int) -> Pools:
     """Return a mould without pools."""

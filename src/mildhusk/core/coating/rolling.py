@@ -182,6 +182,10 @@ class Rolling:
             own[...] = its
         self.now_s, self._up = other.now_s, other._up
 
+    def stand_at(self, now_s: float, up: Floats) -> None:
+        """Stand at a moment, held in a way; the state is what it was given. [s], (3,)"""
+        self.now_s, self._up = now_s, up
+
     @property
     def spilt_share(self) -> float:
         """What has run over the rim, of the charge. [1]"""
