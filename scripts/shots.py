@@ -11,6 +11,7 @@ from typing import Any
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "tests"))
 
+from selenium.webdriver.common.action_chains import ActionChains  # noqa: E402
 from selenium.webdriver.common.keys import Keys  # noqa: E402
 
 from browser.chromium import Person, chromium_browser  # noqa: E402
@@ -47,34 +48,42 @@ def _round(person: Person, address: str) -> None:
         "piece": (f"/pieces/{helmet['id']}", "What it will not do well"),
         "moulds": (f"/moulds/{_mould(address)['id']}", "Rubber to mix"),
         "shelf": ("/shelf", "Slow epoxy"),
-        "devices": ("/workshop", "stands still"),
-        "why": (f"/sheets/{mask['id']}", "Resin to mix"),
+        "sheets": ("/sheets", "Harbour mistress, souvenir"),
         "log": ("/log", "Harbour mistress, souvenir"),
         "log-entry": (f"/log/{entry['id']}", "Coat by coat"),
     }
     for name, (path, words) in views.items():
         person.go(path)
         person.sees(words)
-        if name == "devices":
-            person.driver.execute_script("document.querySelector('.devices').scrollIntoView()")
         if name == "log-entry":
             person.until(lambda: "As it was turned" in person.text(), "both walls", 240.0)
             person.driver.execute_script("document.querySelector('.poured-walls').scrollIntoView()")
             time.sleep(3.0)
-        if name != "why":
-            _keep(person, name)
-        if name == "why":
-            person.one("[data-figure=total_charge] button").click()
-            person.presses("weight needed for the wall")
-            person.presses("set on the wall")
-            person.sees("typical for the class")
-            _keep(person, "why")
+        if name in ("sheets", "moulds"):
+            person.until(lambda: _is_drawn(person), "the drawings", 120.0)
+        _keep(person, name)
     _days(person, address)
     _read(person, address, souvenir)
     _life(person, address)
     _settled(person, sheet_named(address, "market day")["id"])
     _walls(person, mask["id"])
     _bench(person, address)
+    _practice(person)
+
+
+def _is_drawn(person: Person) -> bool:
+    empty = person.driver.find_elements("css selector", "span.drawing")
+    return not empty
+
+
+def _practice(person: Person) -> None:
+    """A mould on the practice tray, rolled for some seconds."""
+    person.go("/practice")
+    person.presses("Begin: pour it in")
+    person.sees("Stop here")
+    for key, held_s in ((Keys.ARROW_UP, 1.3), (Keys.ARROW_RIGHT, 6.0)):
+        ActionChains(person.driver).key_down(key).pause(held_s).key_up(key).perform()
+    _keep(person, "practice")
 
 
 def _days(person: Person, address: str) -> None:

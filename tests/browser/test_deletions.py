@@ -50,4 +50,21 @@ def test_what_is_deleted_is_gone_and_not_asked_for_again(person, address, at, of
     person.until(
         lambda: thing["id"] not in [one["id"] for one in fetch(address, f"/{of}")[of]], "it is gone"
     )
+    # For ten seconds it can be taken back.
+    person.sees(f"“{thing['name']}” is deleted.")
+    person.presses("Undo")
+    person.sees(f"“{thing['name']}” is back.")
+    assert thing["id"] in [one["id"] for one in fetch(address, f"/{of}")[of]]
+    person.until(lambda: thing["name"] in person.text(), "it in its list")
     assert person.console_errors() == []
+
+
+def test_what_was_deleted_earlier_comes_back_from_the_workshop(person, address):
+    thing = _piece(address, "Long gone")
+    post(address, f"/pieces/{thing['id']}", {}, method="DELETE")
+    person.go("/workshop")
+    person.sees("Deleted in the last 30 days")
+    person.one("button[aria-label='Restore Long gone']").click()
+    person.until(lambda: "Long gone" not in person.text(), "it has left the list")
+    assert thing["id"] in [one["id"] for one in fetch(address, "/pieces")["pieces"]]
+    assert person.complaints() == []

@@ -76,7 +76,14 @@ def test_the_desk_can_be_worked_with_the_keyboard_alone(person):
         )
         assert outline != "none", focused.get_attribute("outerHTML")
         seen.add(focused.text)
-    assert {"Shelf", "Cast sheets", "Pour"} <= seen
+    # From the page's heading on through the page, and back to the stations.
+    assert {"Runs", "as CSV"} <= seen
+    person.one("h1").send_keys(Keys.SHIFT + Keys.TAB)
+    back = set()
+    for _ in range(14):
+        back.add(person.driver.switch_to.active_element.text)
+        person.driver.switch_to.active_element.send_keys(Keys.SHIFT + Keys.TAB)
+    assert {"Shelf", "Cast sheets", "Pour", "Practice", "Workshop"} <= back
 
 
 def test_a_finding_is_mended_by_one_press(person, address):

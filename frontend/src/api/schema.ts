@@ -575,6 +575,40 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/deleted": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** What can be brought back */
+    get: operations["deleted_index_deleted_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/deleted/{id}/restore": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Bring a thing back */
+    post: operations["deleted_restore_deleted__uuid_id__restore_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/devices": {
     parameters: {
       query?: never;
@@ -3088,6 +3122,16 @@ export interface components {
     BreakKind:
       "past" | "too soon" | "too late" | "what follows" | "hours" | "hands" | "place" | "due";
     /**
+     * BroughtBack
+     * @description What came back.
+     */
+    BroughtBack: {
+      /** Name */
+      name: string;
+      /** What */
+      what: string;
+    };
+    /**
      * BrushSchool
      * @description A way of brushing that makers swear by, as it comes out here.
      */
@@ -4794,7 +4838,7 @@ export interface components {
     };
     /**
      * Deleted
-     * @description The answer to a deletion.
+     * @description The answer to a deletion; where `undo` is told, it brings it back within thirty days.
      */
     Deleted: {
       /**
@@ -4802,6 +4846,39 @@ export interface components {
        * @default true
        */
       deleted: boolean;
+      /**
+       * Undo
+       * @default null
+       */
+      undo: string | null;
+    };
+    /**
+     * DeletedList
+     * @description What can be brought back, the newest first.
+     */
+    DeletedList: {
+      /** Deleted */
+      deleted: components["schemas"]["DeletedSummary"][];
+    };
+    /**
+     * DeletedSummary
+     * @description A thing that was deleted: its table's name, its own, when.
+     */
+    DeletedSummary: {
+      /**
+       * Deleted At
+       * Format: date-time
+       */
+      deleted_at: string;
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Name */
+      name: string;
+      /** What */
+      what: string;
     };
     /**
      * DeviceKind
@@ -12245,6 +12322,70 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["TodayAnswer"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  deleted_index_deleted_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["DeletedList"];
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  deleted_restore_deleted__uuid_id__restore_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["BroughtBack"];
         };
       };
       400: components["responses"]["BadRequest"];

@@ -197,9 +197,10 @@ def read_upload(file: FileStorage) -> bytes:
 
 
 class Deleted(Shape):
-    """The answer to a deletion."""
+    """The answer to a deletion; where `undo` is told, it brings it back within thirty days."""
 
     deleted: bool = True
+    undo: UUID | None = None
 
 
 class FieldError(Shape):

@@ -100,8 +100,8 @@ def create(body: NewLot) -> tuple[dict[str, object], int]:  # noqa: D103
 @blueprint.delete("/lots/<uuid:id>", responses={200: Deleted}, summary="Take a lot off the shelf")
 def delete(path: IdPath) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
-        lots.delete_lot(at, path.id)
-    return Deleted().model_dump(mode="json")
+        undo = lots.delete_lot(at, path.id)
+    return Deleted(undo=undo).model_dump(mode="json")
 
 
 @blueprint.get("/lots.json", responses=file_of("application/json"), summary="All lots as JSON")

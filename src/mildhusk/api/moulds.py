@@ -313,5 +313,5 @@ def edit(path: IdPath, body: EditedMould) -> dict[str, object]:  # noqa: D103
 @blueprint.delete("/moulds/<uuid:id>", responses={200: Deleted}, summary="Delete a mould")
 def delete(path: IdPath) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
-        moulds.delete_mould(at, path.id)
-    return Deleted().model_dump(mode="json")
+        undo = moulds.delete_mould(at, path.id)
+    return Deleted(undo=undo).model_dump(mode="json")

@@ -296,8 +296,8 @@ def rename(path: IdPath, body: RenamedPiece) -> dict[str, object]:  # noqa: D103
 @blueprint.delete("/pieces/<uuid:id>", responses={200: Deleted}, summary="Delete a piece")
 def delete(path: IdPath) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
-        pieces.delete_piece(at, path.id)
-    return Deleted().model_dump(mode="json")
+        undo = pieces.delete_piece(at, path.id)
+    return Deleted(undo=undo).model_dump(mode="json")
 
 
 @blueprint.get(

@@ -162,8 +162,8 @@ def edit(path: IdPath, body: EditedSheet) -> dict[str, object]:  # noqa: D103
 @blueprint.delete("/sheets/<uuid:id>", responses={200: Deleted}, summary="Delete a cast sheet")
 def delete(path: IdPath) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
-        sheets.delete_sheet(at, path.id)
-    return Deleted().model_dump(mode="json")
+        undo = sheets.delete_sheet(at, path.id)
+    return Deleted(undo=undo).model_dump(mode="json")
 
 
 def _file(id: UUID) -> tuple[SheetFile, datetime]:

@@ -164,5 +164,5 @@ def edit(path: IdPath, body: EditedResin) -> dict[str, object]:  # noqa: D103
 @blueprint.delete("/materials/<uuid:id>", responses={200: Deleted}, summary="Delete a material")
 def delete(path: IdPath) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
-        shelf.delete_material(at, path.id)
-    return Deleted().model_dump(mode="json")
+        undo = shelf.delete_material(at, path.id)
+    return Deleted(undo=undo).model_dump(mode="json")

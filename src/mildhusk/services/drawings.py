@@ -110,10 +110,14 @@ class DrawTask:
 
     def compute(self, tell: Tell) -> dict[UUID, tuple[str, bytes]]:
         """Draw each; returns the key and the WebP of each, both empty where there is none."""
+        drawn: dict[str, bytes] = {}
         made = {}
         for at, (key, figure) in enumerate(self.figures.items()):
             tell(at / len(self.figures), "drawing")
-            made[key] = ("", b"") if figure is None else (figure.key, _webp(figure))
+            name = "" if figure is None else figure.key
+            if figure is not None and name not in drawn:
+                drawn[name] = _webp(figure)
+            made[key] = (name, drawn.get(name, b""))
         return made
 
     @staticmethod

@@ -9,6 +9,7 @@ from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import joinedload
 
 from mildhusk.core.errors import InputError
+from mildhusk.services.deleted import put_away
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.shelf import find_material
 from mildhusk.services.transaction import Transaction
@@ -61,15 +62,17 @@ def list_lots(transaction: Transaction) -> Sequence[LotRow]:
     return transaction.session.scalars(mine.order_by(LotRow.expires_on, LotRow.label)).all()
 
 
-def delete_lot(transaction: Transaction, key: UUID) -> None:
-    """Take a lot off the shelf that no pour drew from."""
+def delete_lot(transaction: Transaction, key: UUID) -> UUID:
+    """Take a lot off the shelf that no pour drew from; returns what brings it back."""
     lot = transaction.find(LotRow, key, "lot", lock=True)
     if transaction.session.scalars(
         select(LotDraw.coat).where(LotDraw.lot_id == key).limit(1)
     ).first():
         raise ConflictError("Pours drew from this lot; it is part of the log and stays.")
+    kept = put_away(transaction, lot, lot.label)
     transaction.session.delete(lot)
     transaction.session.flush()
+    return kept
 
 
 def draw(

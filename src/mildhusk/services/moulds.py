@@ -11,6 +11,7 @@ from sqlalchemy.orm import aliased, joinedload, selectinload, undefer
 from mildhusk.core.equipment import Equipment
 from mildhusk.core.mould.estimate import MouldEstimate, estimate_mould
 from mildhusk.core.mould.plan import plan_mould
+from mildhusk.services.deleted import put_away
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.mould_build import (
     MouldRequest,
@@ -270,8 +271,8 @@ def find_mould(transaction: Transaction, key: UUID) -> MouldRow:
     return transaction.find(MouldRow, key, "mould")
 
 
-def delete_mould(transaction: Transaction, key: UUID) -> None:
-    """Delete a mould that nothing was poured in."""
+def delete_mould(transaction: Transaction, key: UUID) -> UUID:
+    """Delete a mould that nothing was poured in; returns what brings it back."""
     row = transaction.find(MouldRow, key, "mould", lock=True)
     if transaction.count(Pour, Pour.mould_id == key):
         raise ConflictError(
@@ -281,8 +282,11 @@ def delete_mould(transaction: Transaction, key: UUID) -> None:
         raise ConflictError(f"A run is cast in '{row.name}'; delete the run first.")
     if transaction.count(DayJob, DayJob.mould_id == key):
         raise ConflictError(f"'{row.name}' is in the days to come; take it off them first.")
+    hanging = ((MouldPatch, MouldPatch.mould_id == key), (MouldEvent, MouldEvent.mould_id == key))
+    kept = put_away(transaction, row, row.name, hanging)
     transaction.session.delete(row)
     transaction.session.flush()
+    return kept
 
 
 def estimate_of(row: MouldRow) -> MouldEstimate:

@@ -29,6 +29,7 @@ from mildhusk.core.geometry.survey import Survey, survey, survey_made, taped_alo
 from mildhusk.core.geometry.survey_options import SurveyWish
 from mildhusk.core.geometry.wearing import Fit, Head, fit_of
 from mildhusk.documents.model import PieceModel, pack_model, unpack_model
+from mildhusk.services.deleted import put_away
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.files import content_of, find_file
 from mildhusk.services.transaction import Listed, Page, Transaction
@@ -167,8 +168,8 @@ def rename_piece(transaction: Transaction, key: UUID, version: int, name: str) -
     return piece
 
 
-def delete_piece(transaction: Transaction, key: UUID) -> None:
-    """Delete a piece that no cast sheet, mould or pour is of."""
+def delete_piece(transaction: Transaction, key: UUID) -> UUID:
+    """Delete a piece that no cast sheet, mould or pour is of; returns what brings it back."""
     piece = transaction.find(Piece, key, "piece", lock=True)
     used_by = transaction.session.scalars(
         select(CastSheetRow.name).where(CastSheetRow.piece_id == key).limit(1)
@@ -185,8 +186,10 @@ def delete_piece(transaction: Transaction, key: UUID) -> None:
     ).first()
     if poured is not None:
         raise ConflictError(f"This piece was poured by '{poured}' and is in the log; it stays.")
+    kept = put_away(transaction, piece, piece.name)
     transaction.session.delete(piece)
     transaction.session.flush()
+    return kept
 
 
 def face_of(piece: Piece) -> FaceMeasures:

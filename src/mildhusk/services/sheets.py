@@ -28,6 +28,7 @@ from mildhusk.core.learning.offers import OFFERED
 from mildhusk.core.materials.casting_resin import CastingResin
 from mildhusk.core.materials.catalogue import CastingMaterial, record_of
 from mildhusk.services.casts import usual_mould
+from mildhusk.services.deleted import put_away
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.learning import bands_of, learned_values, mould_group
 from mildhusk.services.pieces import face_of, find_piece
@@ -411,8 +412,8 @@ def find_sheet(transaction: Transaction, key: UUID) -> CastSheetRow:
     return transaction.find(CastSheetRow, key, "cast sheet")
 
 
-def delete_sheet(transaction: Transaction, key: UUID) -> None:
-    """Delete a cast sheet that was never poured."""
+def delete_sheet(transaction: Transaction, key: UUID) -> UUID:
+    """Delete a cast sheet that was never poured; returns what brings it back."""
     row = transaction.find(CastSheetRow, key, "cast sheet", lock=True)
     poured = select(Pour.id).where(Pour.sheet_id == key).limit(1)
     if transaction.session.scalars(poured).first():
@@ -423,5 +424,7 @@ def delete_sheet(transaction: Transaction, key: UUID) -> None:
         raise ConflictError("An offer stands on this cast sheet; delete the offer first.")
     if transaction.count(DayJob, DayJob.sheet_id == key):
         raise ConflictError("The days have a cast by this sheet; take it off them first.")
+    kept = put_away(transaction, row, row.name)
     transaction.session.delete(row)
     transaction.session.flush()
+    return kept

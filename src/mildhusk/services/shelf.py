@@ -21,6 +21,7 @@ from mildhusk.core.materials.catalogue import (
     read_material,
     record_of,
 )
+from mildhusk.services.deleted import put_away
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.transaction import Listed, Page, Transaction
 from mildhusk.store.tables import (
@@ -144,8 +145,8 @@ def _own(kind: str, key: str, name: str, values: dict[str, Any]) -> AnyMaterial:
     return made
 
 
-def delete_material(transaction: Transaction, key: UUID) -> None:
-    """Take a material off the shelf that no cast sheet uses."""
+def delete_material(transaction: Transaction, key: UUID) -> UUID:
+    """Take a material off the shelf that no cast sheet uses; returns what brings it back."""
     material = transaction.find(Material, key, "material", lock=True)
     used_by = transaction.session.scalars(
         select(CastSheetRow.name).where(CastSheetRow.material_id == key).limit(1)
@@ -173,10 +174,13 @@ def delete_material(transaction: Transaction, key: UUID) -> None:
     ).first():
         raise ConflictError("There are lots of it on the shelf; take them off first.")
     dabbed = or_(DabTestRow.first_id == key, DabTestRow.second_id == key)
+    hanging = ((KitOffer, KitOffer.material_id == key), (DabTestRow, dabbed))
+    kept = put_away(transaction, material, material.name, hanging)
     transaction.session.execute(delete(DabTestRow).where(dabbed))
     transaction.session.execute(delete(KitOffer).where(KitOffer.material_id == key))
     transaction.session.delete(material)
     transaction.session.flush()
+    return kept
 
 
 def material_of(material: Material) -> AnyMaterial:

@@ -5,8 +5,10 @@ Each lies in a file of its own; a reader never meets one that is half written.
 
 import fcntl
 import os
+import shutil
 import tempfile
 import time
+import weakref
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from pathlib import Path
@@ -24,7 +26,8 @@ class Scratch:
     """A folder of arrays by key and name, which is gone with the process that made it."""
 
     def __init__(self) -> None:
-        self._folder = tempfile.TemporaryDirectory(prefix="mildhusk-scratch-")
+        self._folder = Path(tempfile.mkdtemp(prefix="mildhusk-scratch-"))
+        weakref.finalize(self, _remove, self._folder, os.getpid())
 
     def write(self, key: UUID, name: str, arrays: Mapping[str, NDArray[np.generic]]) -> None:
         """Write arrays, in place of those of before."""
@@ -51,12 +54,16 @@ class Scratch:
 
     def tidy(self) -> None:
         """Throw away what nobody has used for long, and the oldest where there is too much."""
-        files = sorted(
-            ((one.stat().st_mtime, one) for one in Path(self._folder.name).iterdir()), reverse=True
-        )
+        files = sorted(((one.stat().st_mtime, one) for one in self._folder.iterdir()), reverse=True)
         for at, (written, path) in enumerate(files):
             if at >= _MOST or written < time.time() - _KEPT_S:
                 path.unlink(missing_ok=True)
 
     def _path(self, key: UUID, name: str) -> Path:
-        return Path(self._folder.name) / f"{key}.{name}"
+        return self._folder / f"{key}.{name}"
+
+
+def _remove(folder: Path, maker: int) -> None:
+    """Remove a folder, unless a copy of the process that made it only ends."""
+    if os.getpid() == maker:
+        shutil.rmtree(folder, ignore_errors=True)

@@ -148,6 +148,16 @@ class Drawing(Base):
     content: Mapped[bytes] = mapped_column(LargeBinary)
 
 
+class DeletedThing(Owned):
+    """Something that was deleted and may come back; `rows` are it and what hung on it, in order."""
+
+    __tablename__ = "deleted_thing"
+
+    what: Mapped[str] = mapped_column(String(40))
+    name: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    rows: Mapped[list[dict[str, Any]]] = mapped_column(JSONB)
+
+
 class Pictured(Versioned):
     """A row that lists show a drawing of: its key, and what that was made from."""
 

@@ -8,6 +8,7 @@ import { Findings } from "../../shared/Findings";
 import { carried, counted, money, quantity } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
+import { useUndo } from "../../shared/useUndo";
 import { useUnits } from "../../shared/units";
 import { nextMorning, withOffset } from "../../shared/when";
 import { JobProgress } from "../jobs/JobProgress";
@@ -114,6 +115,7 @@ function Heading({ mould, editing, onEdit }: HeadingProperties) {
   const { message, modal } = App.useApp();
   const navigate = useNavigate();
   const remove = useDeleteMould(mould.id);
+  const undo = useUndo();
   const system = useUnits((state) => state.system);
 
   function ask() {
@@ -123,7 +125,10 @@ function Heading({ mould, editing, onEdit }: HeadingProperties) {
       okText: "Delete",
       onOk: () =>
         remove.mutateAsync().then(
-          () => navigate("/moulds"),
+          (deleted) => {
+            undo(mould.name, deleted);
+            return navigate("/moulds");
+          },
           (error: unknown) => void message.error(sentenceOf(error), 8),
         ),
     });

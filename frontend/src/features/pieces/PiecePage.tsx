@@ -7,6 +7,7 @@ import { sentenceOf, type Mark, type Piece } from "../../api/client";
 import { Findings } from "../../shared/Findings";
 import { number, quantity, size, unitOf } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
+import { useUndo } from "../../shared/useUndo";
 import { useUnits } from "../../shared/units";
 import { GirthsPanel } from "./GirthsPanel";
 import { ComparePanel, HeadPanel } from "./PiecePanels";
@@ -105,6 +106,7 @@ function Heading({ piece }: { piece: Piece }) {
   const navigate = useNavigate();
   const rename = useRenamePiece(piece.id);
   const remove = useDeletePiece(piece.id);
+  const undo = useUndo();
   const say = (error: unknown) => void message.error(sentenceOf(error), 8);
 
   function change(name: string) {
@@ -118,7 +120,10 @@ function Heading({ piece }: { piece: Piece }) {
       okText: "Delete",
       onOk: () =>
         remove.mutateAsync().then(
-          () => navigate("/pieces"),
+          (deleted) => {
+            undo(piece.name, deleted);
+            return navigate("/pieces");
+          },
           (error: unknown) => say(error),
         ),
     });

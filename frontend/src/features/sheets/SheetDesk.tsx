@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { App, Button, Dropdown, Input } from "antd";
 import { lazy, Suspense, useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { useNavigate } from "react-router";
 
 import {
   ProblemError,
@@ -15,6 +15,7 @@ import {
 } from "../../api/client";
 import { quantity } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
+import { useUndo } from "../../shared/useUndo";
 import { useUnits } from "../../shared/units";
 import { planQuery, useAddSheet, useDeleteSheet, useEditSheet } from "./queries";
 import { IntoCalendar } from "./IntoCalendar";
@@ -181,6 +182,7 @@ function Toolbar({ draft, kept, blocked, onName }: ToolbarProperties) {
   const add = useAddSheet();
   const edit = useEditSheet(kept?.id ?? "");
   const remove = useDeleteSheet(kept?.id ?? "");
+  const undo = useUndo();
   const changed = !kept || !same(draft, kept);
   const say = (error: unknown) => void message.error(sentenceOf(error), 8);
 
@@ -228,13 +230,26 @@ function Toolbar({ draft, kept, blocked, onName }: ToolbarProperties) {
               autoFocus
               menu={{
                 items: [
-                  { key: "json", label: <a href={`${files}/sheet.json`}>Sheet as JSON</a> },
-                  { key: "cost", label: <Link to={`/sheets/${kept.id}/cost`}>What it costs</Link> },
+                  {
+                    key: "json",
+                    label: "Sheet as JSON",
+                    onClick: () => window.location.assign(`${files}/sheet.json`),
+                  },
+                  {
+                    key: "csv",
+                    label: "Coats as CSV",
+                    onClick: () => window.location.assign(`${files}/sheet.csv`),
+                  },
+                  {
+                    key: "cost",
+                    label: "What it costs",
+                    onClick: () => void navigate(`/sheets/${kept.id}/cost`),
+                  },
                   {
                     key: "learned",
-                    label: <Link to={`/sheets/${kept.id}/learned`}>What your pours taught</Link>,
+                    label: "What your pours taught",
+                    onClick: () => void navigate(`/sheets/${kept.id}/learned`),
                   },
-                  { key: "csv", label: <a href={`${files}/sheet.csv`}>Coats as CSV</a> },
                   {
                     key: "delete",
                     label: "Delete this sheet",
@@ -246,7 +261,10 @@ function Toolbar({ draft, kept, blocked, onName }: ToolbarProperties) {
                         okText: "Delete",
                         okButtonProps: { danger: true },
                         onOk: () =>
-                          remove.mutateAsync(undefined).then(() => navigate("/sheets"), say),
+                          remove.mutateAsync(undefined).then((deleted) => {
+                            undo(kept.name, deleted);
+                            return navigate("/sheets");
+                          }, say),
                       }),
                   },
                 ],

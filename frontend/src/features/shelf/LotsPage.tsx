@@ -7,6 +7,7 @@ import { day, quantity } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { ListTable } from "../../shared/ListTable";
+import { useUndo } from "../../shared/useUndo";
 import { useUnits } from "../../shared/units";
 import { workshopQuery } from "../pieces/queries";
 import { ExchangeBar } from "./ExchangeBar";
@@ -45,6 +46,7 @@ export function LotsPage() {
 function LotTable({ lots }: { lots: Lot[] }) {
   const system = useUnits((state) => state.system);
   const remove = useDeleteLot();
+  const undo = useUndo();
   const { message } = App.useApp();
   return (
     <ListTable
@@ -87,6 +89,7 @@ function LotTable({ lots }: { lots: Lot[] }) {
               aria-label={`Remove ${lot.label}`}
               onClick={() =>
                 remove.mutate(lot.id, {
+                  onSuccess: (deleted) => undo(lot.label, deleted),
                   onError: (error) => void message.error(sentenceOf(error), 8),
                 })
               }

@@ -43,7 +43,7 @@ function KnownResin({ id }: { id: string }) {
             { onSuccess: () => void message.success("Saved as your own sheet.") },
           )
         }
-        extra={<TakeOffButton materialId={id} backTo="/shelf" />}
+        extra={<TakeOffButton materialId={id} name={material.data.name} backTo="/shelf" />}
       />
       <section className="page">
         <KitsEditor materialId={id} />

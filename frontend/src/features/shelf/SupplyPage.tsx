@@ -42,7 +42,7 @@ function KnownSupply({ id }: { id: string }) {
             { onSuccess: () => void message.success("Saved as your own sheet.") },
           )
         }
-        extra={<TakeOffButton materialId={id} backTo="/shelf/supplies" />}
+        extra={<TakeOffButton materialId={id} name={supply.data.name} backTo="/shelf/supplies" />}
       />
       {(kind === "rubber" || kind === "shell") && <KitsEditor materialId={id} />}
     </section>

@@ -7,6 +7,7 @@ import type { QuantityKind } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
 import { workshopQuery } from "../pieces/queries";
+import { DeletedPanel } from "./DeletedPanel";
 import { DevicesPanel } from "./DevicesPanel";
 import { PeoplePanel } from "./PeoplePanel";
 import { useSetEquipment } from "./queries";
@@ -151,6 +152,7 @@ function EquipmentForm({ workshop }: { workshop: Workshop }) {
         </div>
       </form>
       <PeoplePanel />
+      <DeletedPanel />
       <DevicesPanel />
     </section>
   );

@@ -41,7 +41,8 @@ EXERCISES = (
     ),
     ExerciseWords(
         Exercise.NO_SPILL, "No spill",
-        f"{100 * (MORE - 1.0):.0f} % more than usual is in the mould. Wet all of it and spill nothing.",
+        f"{100 * (MORE - 1.0):.0f} % more than usual is in the mould. Wet all of it and spill "
+        "nothing.",
     ),
     ExerciseWords(
         Exercise.THIN_SIDE, "Chase the thin side",
@@ -49,7 +50,8 @@ EXERCISES = (
     ),
     ExerciseWords(
         Exercise.LATE_COAT, "Save a late coat",
-        f"Poured when {100 * LATE:.0f} % of its gel time is gone. Get it everywhere before it stops.",
+        f"Poured when {100 * LATE:.0f} % of its gel time is gone. Get it everywhere before it "
+        "stops.",
     ),
 )  # fmt: skip
 

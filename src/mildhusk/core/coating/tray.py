@@ -95,6 +95,10 @@ def tray_setup(face: Mesh, resin: CastingResin, exercise: Exercise) -> TraySetup
     resin : CastingResin
     exercise : Exercise
 
+    Returns
+    -------
+    TraySetup
+
     Raises
     ------
     CoatingError

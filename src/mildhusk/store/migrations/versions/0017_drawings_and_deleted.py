@@ -1,10 +1,11 @@
-"""Drawings of pieces, moulds and walls, and what each row's was made from
+"""Drawings of pieces, moulds and walls, what each row's was made from; what was deleted
 
 What an earlier release kept has none yet: the first list that shows it asks for them.
 """
 
 import sqlalchemy as sa
 from alembic import op
+from sqlalchemy.dialects import postgresql
 
 revision = "0017"
 down_revision = "0016"
@@ -25,6 +26,20 @@ def upgrade() -> None:
         ),
         sa.PrimaryKeyConstraint("workshop_id", "key", name=op.f("pk_drawing")),
     )
+    op.create_table(
+        "deleted_thing",
+        sa.Column("id", sa.Uuid(), nullable=False),
+        sa.Column("workshop_id", sa.Uuid(), nullable=False),
+        sa.Column("created_at", sa.DateTime(timezone=True), nullable=False),
+        sa.Column("what", sa.String(40), nullable=False),
+        sa.Column("name", sa.String(120), nullable=False),
+        sa.Column("rows", postgresql.JSONB(astext_type=sa.Text()), nullable=False),
+        sa.ForeignKeyConstraint(
+            ["workshop_id"], ["workshop.id"], name=op.f("fk_deleted_thing_workshop_id_workshop")
+        ),
+        sa.PrimaryKeyConstraint("id", name=op.f("pk_deleted_thing")),
+    )
+    op.create_index(op.f("ix_deleted_thing_workshop_id"), "deleted_thing", ["workshop_id"])
     for table in _DRAWN:
         for column in ("picture", "picture_of"):
             op.add_column(
@@ -37,4 +52,5 @@ def downgrade() -> None:
     for table in _DRAWN:
         for column in ("picture_of", "picture"):
             op.drop_column(table, column)
+    op.drop_table("deleted_thing")
     op.drop_table("drawing")
