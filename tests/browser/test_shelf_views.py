@@ -202,7 +202,7 @@ def test_both_ways_of_each_disagreement_stand_side_by_side(person):
 
 
 def test_a_mould_is_estimated_kept_bought_and_shared_by_casts(person, address):
-    person.go("/moulds")
+    person.go("/moulds/new")
     _choose(person, "Piece", "Marsh bird")
     _choose(person, "Rubber", "Firm addition-cure rubber")
     _choose(person, "Shell", "Epoxy dough")

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button, Dropdown, Input } from "antd";
+import { App, Button, Input } from "antd";
 import { lazy, Suspense, useState } from "react";
 import { useNavigate } from "react-router";
 
@@ -15,6 +15,7 @@ import {
 } from "../../api/client";
 import { quantity } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
+import { Menu } from "../../shared/Menu";
 import { useUndo } from "../../shared/useUndo";
 import { useUnits } from "../../shared/units";
 import { planQuery, useAddSheet, useDeleteSheet, useEditSheet } from "./queries";
@@ -195,6 +196,20 @@ function Toolbar({ draft, kept, blocked, onName }: ToolbarProperties) {
       });
   }
 
+  function ask(name: string) {
+    modal.confirm({
+      title: `Delete “${name}”?`,
+      content: "Its piece and its resin stay.",
+      okText: "Delete",
+      okButtonProps: { danger: true },
+      onOk: () =>
+        remove.mutateAsync(undefined).then((deleted) => {
+          undo(name, deleted);
+          return navigate("/sheets");
+        }, say),
+    });
+  }
+
   const files = kept && `/api/v1/sheets/${kept.id}`;
   return (
     <header className="sheet-bar">
@@ -224,54 +239,29 @@ function Toolbar({ draft, kept, blocked, onName }: ToolbarProperties) {
             <Button disabled={changed} onClick={() => void navigate(`/sheets/${kept.id}/wall`)}>
               The wall
             </Button>
-            <Dropdown
+            <Menu
+              label="More"
               disabled={changed}
-              trigger={["click"]}
-              autoFocus
-              menu={{
-                items: [
-                  {
-                    key: "json",
-                    label: "Sheet as JSON",
-                    onClick: () => window.location.assign(`${files}/sheet.json`),
-                  },
-                  {
-                    key: "csv",
-                    label: "Coats as CSV",
-                    onClick: () => window.location.assign(`${files}/sheet.csv`),
-                  },
-                  {
-                    key: "cost",
-                    label: "What it costs",
-                    onClick: () => void navigate(`/sheets/${kept.id}/cost`),
-                  },
-                  {
-                    key: "learned",
-                    label: "What your pours taught",
-                    onClick: () => void navigate(`/sheets/${kept.id}/learned`),
-                  },
-                  {
-                    key: "delete",
-                    label: "Delete this sheet",
-                    danger: true,
-                    onClick: () =>
-                      modal.confirm({
-                        title: `Delete “${kept.name}”?`,
-                        content: "Its piece and its resin stay.",
-                        okText: "Delete",
-                        okButtonProps: { danger: true },
-                        onOk: () =>
-                          remove.mutateAsync(undefined).then((deleted) => {
-                            undo(kept.name, deleted);
-                            return navigate("/sheets");
-                          }, say),
-                      }),
-                  },
-                ],
-              }}
-            >
-              <Button>More</Button>
-            </Dropdown>
+              entries={[
+                {
+                  label: "Sheet as JSON",
+                  onPress: () => window.location.assign(`${files}/sheet.json`),
+                },
+                {
+                  label: "Coats as CSV",
+                  onPress: () => window.location.assign(`${files}/sheet.csv`),
+                },
+                {
+                  label: "What it costs",
+                  onPress: () => void navigate(`/sheets/${kept.id}/cost`),
+                },
+                {
+                  label: "What your pours taught",
+                  onPress: () => void navigate(`/sheets/${kept.id}/learned`),
+                },
+                { label: "Delete this sheet", danger: true, onPress: () => ask(kept.name) },
+              ]}
+            />
             <Button
               type={changed ? "default" : "primary"}
               disabled={changed}

@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Dropdown, Input, Popconfirm, Select } from "antd";
+import { Button, Input, Popconfirm, Select } from "antd";
 import { useState } from "react";
 
 import { ProblemError, type Device, type DeviceKind, type Fault } from "../../api/client";
 import { useLive, useLiveDevice, type LiveDevice } from "../../shared/live";
 import { weighed } from "../../shared/format";
+import { Menu } from "../../shared/Menu";
 import { Failed, Loading } from "../../shared/states";
 import { devicesQuery, useAddDevice, useFailStandIn, useRemoveDevice } from "./deviceQueries";
 
@@ -85,18 +86,13 @@ function DeviceRow({ device }: { device: Device }) {
       </span>
       <span className="actions">
         {device.is_standin ? (
-          <Dropdown
-            trigger={["click"]}
-            menu={{
-              items: FAULTS[device.kind].map(({ label }, key) => ({ key, label })),
-              onClick: ({ key }) => {
-                const chosen = FAULTS[device.kind][Number(key)];
-                if (chosen) fail.mutate(chosen.fault);
-              },
-            }}
-          >
-            <Button>Simulate a fault …</Button>
-          </Dropdown>
+          <Menu
+            label="Simulate a fault …"
+            entries={FAULTS[device.kind].map(({ label, fault }) => ({
+              label,
+              onPress: () => fail.mutate(fault),
+            }))}
+          />
         ) : (
           <Popconfirm
             title="Remove this device?"
