@@ -60,6 +60,21 @@ def test_what_is_deleted_comes_back_to_the_last_bit(client, request, what, path,
     assert_problem(again, 404, "no such deleted thing")
 
 
+def test_what_comes_back_is_drawn_again(client, sheet):
+    """Its drawing was thrown away meanwhile: no list shows one that is not there."""
+    for _ in range(4):
+        shown = client.get(f"{API}/sheets").json["sheets"][0]["picture"]
+    assert shown
+    undo = client.delete(f"{API}/sheets/{sheet['id']}").json["undo"]
+    assert client.post(f"{API}/deleted/{undo}/restore").status_code == 200
+    told = client.get(f"{API}/sheets").json
+    assert told["sheets"][0]["picture"] in ("", shown)
+    for _ in range(4):
+        told = client.get(f"{API}/sheets").json
+    key = told["sheets"][0]["picture"]
+    assert client.get(f"{API}/drawings/{key}").status_code == 200
+
+
 def test_a_resin_comes_back_with_its_kits_and_dabs(client, resin):
     own = {key: value for key, value in resin("pu-fast-rigid")["sheet"].items() if key != "origin"}
     made = client.post(f"{API}/materials", json={"name": "Own tin", "sheet": own}).json

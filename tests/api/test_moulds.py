@@ -74,7 +74,7 @@ def test_a_shell_is_no_rubber(client, body):
 def test_what_a_mould_is_built_of_stays_on_the_shelf(client, body, mould):
     for address in (f"materials/{body['rubber_id']}", f"pieces/{body['piece_id']}"):
         assert_problem(client.delete(f"{API}/{address}"), 409, "delete the mould first")
-    assert client.delete(f"{API}/moulds/{mould['id']}").json == {"deleted": True}
+    assert client.delete(f"{API}/moulds/{mould['id']}").json["deleted"] is True
     assert client.delete(f"{API}/pieces/{body['piece_id']}").status_code == 200
 
 

@@ -80,7 +80,7 @@ def test_a_sheet_is_edited_once_per_version(client, sheet):
 
 
 def test_a_sheet_never_poured_can_be_deleted(client, sheet):
-    assert client.delete(f"{API}/sheets/{sheet['id']}").json == {"deleted": True}
+    assert client.delete(f"{API}/sheets/{sheet['id']}").json["deleted"] is True
     assert_problem(client.get(f"{API}/sheets/{sheet['id']}"), 404, "no such cast sheet")
 
 

@@ -1,5 +1,6 @@
 import createClient from "openapi-fetch";
 
+import { bound } from "../shared/format";
 import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
@@ -163,7 +164,7 @@ function toProblem(body: unknown, status: number): ProblemError {
 
 /** The sentence of any failure. */
 export function sentenceOf(error: unknown): string {
-  return error instanceof Error ? error.message : "Something went wrong.";
+  return error instanceof Error ? bound(error.message) : "Something went wrong.";
 }
 
 /** The body of a form with one file; the generated type says string where a file is meant. */

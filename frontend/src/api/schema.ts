@@ -2730,6 +2730,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/workshop/example": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Add an example to look at */
+    post: operations["workshop_example_workshop_example_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/workshop/hour-rate": {
     parameters: {
       query?: never;
@@ -5228,6 +5245,17 @@ export interface components {
       kind: components["schemas"]["MouldEventKind"];
       /** Note */
       note: string;
+    };
+    /**
+     * Example
+     * @description A cast sheet to look at, in a workshop that has none of its own yet.
+     */
+    Example: {
+      /**
+       * Sheet Id
+       * Format: uuid
+       */
+      sheet_id: string;
     };
     /**
      * Exercise
@@ -17335,6 +17363,36 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["WorkshopShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  workshop_example_workshop_example_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Example"];
         };
       };
       400: components["responses"]["BadRequest"];

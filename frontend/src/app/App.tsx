@@ -8,6 +8,7 @@ import { Loading, Nothing } from "../shared/states";
 import { FINGERS, useDark, useMedia } from "./look";
 import { Rail } from "./Rail";
 import { deskTheme } from "./theme";
+import { Tour } from "./Tour";
 import { usePageTitle } from "./usePageTitle";
 
 /** A page that is fetched when somebody goes to it. */
@@ -73,6 +74,7 @@ function Desk() {
         <Suspense fallback={<Loading what="the page" />}>
           <Outlet />
         </Suspense>
+        <Tour />
       </main>
     </div>
   );

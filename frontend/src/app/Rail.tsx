@@ -1,11 +1,12 @@
 import { Button } from "antd";
 import { useEffect, useState } from "react";
-import { NavLink, useLocation } from "react-router";
+import { NavLink, useLocation, useNavigate } from "react-router";
 
 import { useUnits } from "../shared/units";
 import { useLook, type Look } from "./look";
 import { Shortcuts } from "./Shortcuts";
 import { STATIONS } from "./stations";
+import { useTour } from "./tour";
 
 const LOOK_WORDS: Record<Look, string> = {
   system: "Light or dark",
@@ -23,6 +24,8 @@ export function Rail() {
   const { system, toggle } = useUnits();
   const { look, turn } = useLook();
   const { pathname } = useLocation();
+  const navigate = useNavigate();
+  const begin = useTour((state) => state.begin);
   // On a telephone the bar has room for a few; all stand in it while it is opened.
   const [openAt, setOpenAt] = useState<string | null>(null);
   const isOpen = openAt === pathname;
@@ -74,6 +77,9 @@ export function Rail() {
         </Button>
         <Button size="small" onClick={turn} title={LOOK_TITLES[look]}>
           {LOOK_WORDS[look]}
+        </Button>
+        <Button size="small" onClick={() => begin(navigate)} title="A tour of the stations">
+          Tour
         </Button>
         <Shortcuts />
       </div>

@@ -1,10 +1,10 @@
 import type { SentenceText } from "../api/client";
-import { quantity, type QuantityKind, type UnitSystem } from "./format";
+import { bound, quantity, type QuantityKind, type UnitSystem } from "./format";
 import { useUnits } from "./units";
 
 /** A sentence of the core, its quantities in the given units. */
 export function sentenceIn(text: SentenceText, system: UnitSystem): string {
-  return text.template.replace(/\{(\w+)\}/g, (whole, name: string) => {
+  return bound(text.template).replace(/\{(\w+)\}/g, (whole, name: string) => {
     const value = text.values[name];
     return value ? quantity(value.value, value.unit as QuantityKind, system) : whole;
   });

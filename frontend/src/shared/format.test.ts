@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 
 import {
+  bound as boundBy,
   carried,
   clockSeconds,
   clockTime,
@@ -20,6 +21,19 @@ import {
 
 /** As it is written here, with its number and unit held together as they are shown. */
 const bound = (text: string) => text.replaceAll(/(?<=\d) (?=[^\d×])|(?<=fl) /g, "\u00a0");
+
+describe("a sentence of the server", () => {
+  it.each([
+    ["Use 3 coats of 2.5 mm.", "Use 3_coats of 2.5_mm."],
+    ["30 s at 22 °C, 15 % more", "30_s at 22_°C, 15_% more"],
+    ["9 min 30 s", "9_min 30_s"],
+    ["1 coat, not 12 coatings", "1_coat, not 12 coatings"],
+    ["Room 12 in March holds 4 l", "Room 12 in March holds 4_l"],
+    ["12 minutes, 3 metres", "12_minutes, 3 metres"],
+  ])("is bound where it counts or measures: %s", (said, kept) => {
+    expect(boundBy(said).replaceAll("\u00a0", "_")).toBe(kept);
+  });
+});
 
 describe("days and times", () => {
   // The tests run for a reader in Britain (package.json).

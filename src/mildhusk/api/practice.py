@@ -128,10 +128,8 @@ def exercises() -> dict[str, object]:  # noqa: D103
 @calmly
 def begin(body: NewTry) -> tuple[dict[str, object], int]:  # noqa: D103
     with transaction() as at:
-        found = practice.begin(
-            at, backstage().scratch, body.piece_id, body.material_id, body.exercise
-        )
-    return _try_shape(found), 201
+        asked = practice.tray_question(at, body.piece_id, body.material_id, body.exercise)
+    return _try_shape(practice.begin(backstage().scratch, asked)), 201
 
 
 def _try_shape(found: Try) -> dict[str, object]:

@@ -2,15 +2,17 @@
 
 from dataclasses import replace
 from decimal import Decimal
+from uuid import UUID
 
 from flask_openapi3 import APIBlueprint, Tag
 
-from mildhusk.api.common import PREFIX, Answer, Body, Price, Shape, transaction
+from mildhusk.api.common import PREFIX, Answer, Body, Price, Shape, calmly, transaction
 from mildhusk.core.casting.schools import SCHOOLS
 from mildhusk.core.casting.schools.base import SchoolWords
 from mildhusk.core.casting.wish import FIRST_WISH, CastWish
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
 from mildhusk.core.equipment import Equipment
+from mildhusk.demo.scenario import add_example
 from mildhusk.services.costs import hour_rate_of
 from mildhusk.services.workshop import (
     equipment_of,
@@ -77,3 +79,16 @@ def set_rate(body: HourRate) -> dict[str, object]:  # noqa: D103
 def change_equipment(body: EquipmentBody) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         return _shape(set_equipment(at, body.root))
+
+
+class Example(Shape):
+    """A cast sheet to look at, in a workshop that has none of its own yet."""
+
+    sheet_id: UUID
+
+
+@blueprint.post("/workshop/example", responses={201: Example}, summary="Add an example to look at")
+@calmly
+def example() -> tuple[dict[str, object], int]:  # noqa: D103
+    with transaction() as at:
+        return Example(sheet_id=add_example(at)).model_dump(mode="json"), 201

@@ -25,6 +25,7 @@ from mildhusk.core.pouring.steps import PourStep
 from mildhusk.demo.shapes import bust_stl, half_mask_stl, helmet_stl
 from mildhusk.services.days.jobs import NewDayJob, add_job
 from mildhusk.services.days.planning import plan_days_here
+from mildhusk.services.errors import ConflictError
 from mildhusk.services.faults import add_fault, change_fault, mend_sheet
 from mildhusk.services.files import keep_file, read_facts, write_facts
 from mildhusk.services.lots import add_lot
@@ -339,18 +340,37 @@ def _add(transaction: Transaction, demo: _DemoPiece, now: datetime) -> None:
         ),
     )
     for sheet in demo.sheets:
-        material = _material(transaction, sheet.resin)
-        wish = CastWish(
-            wall_m=sheet.wall_mm / 1e3,
-            room_temperature_k=sheet.room_c + ZERO_CELSIUS_K,
-            allowance=sheet.allowance,
-            motion=sheet.motion,
-            worn=sheet.worn,
-        )
-        row = add_sheet(transaction, sheet.name, SheetQuestion(piece.id, material.id, wish))
+        row = _sheet(transaction, piece, sheet)
         for pour in sheet.pours:
             evening = (now - timedelta(days=pour.days_ago)).replace(hour=17, minute=40, second=0)
             _pour(Transaction(transaction.session, transaction.workshop_id, evening), row.id, pour)
+
+
+def _sheet(transaction: Transaction, piece: Piece, demo: _DemoSheet) -> CastSheetRow:
+    wish = CastWish(
+        wall_m=demo.wall_mm / 1e3,
+        room_temperature_k=demo.room_c + ZERO_CELSIUS_K,
+        allowance=demo.allowance,
+        motion=demo.motion,
+        worn=demo.worn,
+    )
+    material = _material(transaction, demo.resin)
+    return add_sheet(transaction, demo.name, SheetQuestion(piece.id, material.id, wish))
+
+
+def add_example(transaction: Transaction) -> UUID:
+    """Add one piece and one cast sheet to look at; returns the sheet. Both may be deleted again.
+
+    Raises
+    ------
+    ConflictError
+        The workshop has pieces of its own.
+    """
+    if transaction.count(Piece) > 0:
+        raise ConflictError("Your workshop has a piece already; plan a cast of that.")
+    demo = next(one for one in _PIECES if "helmet" in one.name)
+    sheet = next(one for one in demo.sheets if one.motion is not None)
+    return _sheet(transaction, _piece(transaction, demo), sheet).id
 
 
 def _piece(transaction: Transaction, demo: _DemoPiece) -> Piece:

@@ -13,7 +13,7 @@ from sqlalchemy.exc import IntegrityError
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.transaction import Transaction
 from mildhusk.store.base import Owned
-from mildhusk.store.tables import DeletedThing
+from mildhusk.store.tables import DeletedThing, Pictured
 
 KEPT_FOR = timedelta(days=30)
 Hanging = tuple[type[Owned], ColumnElement[bool]]
@@ -36,7 +36,7 @@ def put_away(
     )
     table = type(row)
     kept = [
-        {"table": one.__tablename__, "row": written}
+        {"table": one.__tablename__, "row": {**written, **_undrawn(one)}}
         for one, which in ((table, table.id == row.id), *hanging)
         for written in transaction.session.scalars(_written(one, which))
     ]
@@ -50,6 +50,11 @@ def put_away(
     transaction.session.add(thing)
     transaction.session.flush()
     return thing.id
+
+
+def _undrawn(table: type[Owned]) -> dict[str, str]:
+    """Return what is told of a drawing that is thrown away meanwhile: it is made anew."""
+    return {"picture": "", "picture_of": ""} if issubclass(table, Pictured) else {}
 
 
 def _written(table: type[Owned], which: ColumnElement[bool]) -> Any:

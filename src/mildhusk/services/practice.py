@@ -12,7 +12,7 @@ import numpy as np
 
 from mildhusk.core.coating.exercises import Exercise, Frame, PatternTry, Practised
 from mildhusk.core.errors import InputError
-from mildhusk.core.geometry.mesh import Floats
+from mildhusk.core.geometry.mesh import Floats, Mesh
 from mildhusk.core.geometry.sections import square_to
 from mildhusk.core.materials.casting_resin import CastingResin
 from mildhusk.services.errors import NotFoundError
@@ -47,39 +47,48 @@ class Try:
     across: Floats
 
 
-def begin(
-    transaction: Transaction, scratch: Scratch, piece_id: UUID, material_id: UUID, exercise: str
-) -> Try:
-    """Begin a try with a piece and a resin.
+@dataclass(frozen=True, slots=True)
+class TrayQuestion:
+    """What a try is made of, read before it is meshed; it holds no transaction."""
+
+    face: Mesh
+    resin: CastingResin
+    exercise: Exercise
+
+
+def tray_question(
+    transaction: Transaction, piece_id: UUID, material_id: UUID, exercise: str
+) -> TrayQuestion:
+    """Read what a try with a piece and a resin is made of.
 
     Raises
     ------
     InputError
         No casting resin, or an exercise that is not known.
     """
-    from mildhusk.core.coating.tray import tray_setup
-
     resin = castable_of(find_material(transaction, material_id))
     if not isinstance(resin, CastingResin):
         raise InputError("Only a casting resin can be practised with.", "material_id")
     if exercise not in list(Exercise):
         raise InputError(f"There is no exercise '{exercise}'.", "exercise")
-    face = model_of_piece(transaction, piece_id).face
-    setup = tray_setup(face, resin, Exercise(exercise))
+    return TrayQuestion(model_of_piece(transaction, piece_id).face, resin, Exercise(exercise))
+
+
+def begin(scratch: Scratch, asked: TrayQuestion) -> Try:
+    """Begin a try."""
+    from mildhusk.core.coating.tray import tray_setup
+
+    setup = tray_setup(asked.face, asked.resin, asked.exercise)
     key = uuid4()
     scratch.tidy()
     scratch.write(key, _SETUP, _packed(setup))
-    return _try_of(key, setup)
+    return find_try(scratch, key)
 
 
 def find_try(scratch: Scratch, key: UUID) -> Try:
     """Return a try that was begun."""
-    return _try_of(key, _tray(scratch, key).setup)
-
-
-def _try_of(key: UUID, setup: "TraySetup") -> Try:
-    out = setup.mould.grid.out
-    return Try(key, setup, out, *square_to(out))
+    tray = _here(scratch, key)
+    return Try(key, tray.setup, tray.out, *square_to(tray.out))
 
 
 def roll(scratch: Scratch, key: UUID, at_s: Floats, ups: Floats) -> Frame:
@@ -105,8 +114,7 @@ def roll_tilted(scratch: Scratch, key: UUID, at_s: Floats, tilt: Floats, side: F
     """Go on with a try, tilted so far to a side at some moments. [s], [rad], [rad]"""
     from mildhusk.core.coating.motion import up_of
 
-    out = _tray(scratch, key).setup.mould.grid.out
-    return roll(scratch, key, at_s, up_of(out, tilt, side))
+    return roll(scratch, key, at_s, up_of(find_try(scratch, key).out, tilt, side))
 
 
 def roll_sensed(scratch: Scratch, key: UUID, at_s: Floats, ups: Floats) -> Frame:
@@ -127,26 +135,37 @@ def roll_oriented(
 
 def finish(scratch: Scratch, key: UUID) -> Practised:
     """Return what came of a try as it is now."""
-    return _tray(scratch, key).practised()
+    with scratch.alone(key):
+        return _tray(scratch, key).practised()
 
 
 def motion_of(scratch: Scratch, key: UUID) -> str:
     """Return how a try was held, as a motion's file."""
     from mildhusk.core.coating.recorded import written_motion
 
-    return written_motion(_tray(scratch, key).motion())
+    with scratch.alone(key):
+        return written_motion(_tray(scratch, key).motion())
 
 
 def patterns(scratch: Scratch, key: UUID) -> tuple[PatternTry, ...]:
     """Return what the shipped patterns make of the same coat."""
     from mildhusk.core.coating.tray import PATTERNS, pattern_try
 
-    setup = _tray(scratch, key).setup
+    setup = find_try(scratch, key).setup
     return tuple(pattern_try(setup, name) for name in PATTERNS)
 
 
 def _tray(scratch: Scratch, key: UUID) -> "Tray":
-    """Return a try's tray as it was left."""
+    """Return a try's tray as it was left; nobody else may be at it meanwhile."""
+    tray = _here(scratch, key)
+    state = scratch.read(key, _STATE)
+    if state is not None:
+        tray.resume(state)
+    return tray
+
+
+def _here(scratch: Scratch, key: UUID) -> "Tray":
+    """Return a try's tray as this process has it: its setup holds, its state may be an old one."""
     from mildhusk.core.coating.tray import Tray
 
     kept = _setups(key)
@@ -155,11 +174,7 @@ def _tray(scratch: Scratch, key: UUID) -> "Tray":
         if packed is None:
             raise NotFoundError("This try is over; begin another.")
         kept.append(Tray(_unpacked(packed)))
-    tray = kept[0]
-    state = scratch.read(key, _STATE)
-    if state is not None:
-        tray.resume(state)
-    return tray
+    return kept[0]
 
 
 @lru_cache(maxsize=8)
@@ -183,7 +198,6 @@ def _packed(setup: "TraySetup") -> Arrays:
 def _unpacked(kept: Arrays) -> "TraySetup":
     from mildhusk.core.coating.liquid import Liquid
     from mildhusk.core.coating.tray import TraySetup
-    from mildhusk.core.geometry.mesh import Mesh
 
     density, charge_kg, target_m = (float(one) for one in np.array(kept["numbers"], dtype=float))
     vertices, solid_m = (np.array(kept[name], dtype=np.float64) for name in ("vertices", "solid_m"))

@@ -3,6 +3,7 @@ import { Button, Progress } from "antd";
 import type { Job } from "../../api/client";
 import { Failed } from "../../shared/states";
 import { isOpen, useCancelJob } from "./queries";
+import { bound } from "../../shared/format";
 
 interface Properties {
   job: Job;
@@ -24,7 +25,7 @@ export function JobProgress({ job, untitled = false, onCancel }: Properties) {
             <b>{job.title}</b>:{" "}
           </>
         )}
-        {job.said}
+        {bound(job.said)}
       </p>
       <Progress
         percent={Math.round(job.share * 100)}

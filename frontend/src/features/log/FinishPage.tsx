@@ -4,7 +4,7 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 
 import { sentenceOf, type Finish, type FinishStepState, type FinishWish } from "../../api/client";
-import { carried, clockTime, day, duration, quantity } from "../../shared/format";
+import { bound, carried, clockTime, day, duration, quantity } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { fieldOf, withOffset } from "../../shared/when";
@@ -81,7 +81,7 @@ function NextStep({ state }: { state: FinishStepState }) {
           <b>{step.note}</b>
         </p>
       )}
-      {step.why && <p className="faint">{step.why}</p>}
+      {step.why && <p className="faint">{bound(step.why)}</p>}
       {state.closes && (
         <p className="window">
           Begin by <b>{clockTime(state.closes)}</b>, {day(state.closes)}: later it has to be scuffed

@@ -3,7 +3,7 @@ import { Button } from "antd";
 import { useCallback, useState } from "react";
 
 import { client, unwrap, type Pour, type WallRun } from "../../api/client";
-import { listed, quantity } from "../../shared/format";
+import { bound, listed, quantity } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { JobProgress } from "../jobs/JobProgress";
@@ -41,7 +41,7 @@ export function PouredWalls({ pour }: { pour: Pour }) {
         {isRecorded ? "The wall as it was actually turned" : "The wall as it was poured"}
       </h2>
       {walls.error && <Failed error={walls.error} />}
-      {walls.data?.why && <p className="faint">{walls.data.why}</p>}
+      {walls.data?.why && <p className="faint">{bound(walls.data.why)}</p>}
       {walls.data?.can_be && (
         <Button onClick={() => again.mutate()} loading={again.isPending}>
           Simulate it

@@ -5,7 +5,7 @@ import { useNavigate, useParams } from "react-router";
 
 import { sentenceOf, type Mould, type MouldPlan, type NewMould } from "../../api/client";
 import { Findings } from "../../shared/Findings";
-import { carried, counted, money, quantity } from "../../shared/format";
+import { bound, carried, counted, money, quantity } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
 import { useUndo } from "../../shared/useUndo";
@@ -91,7 +91,7 @@ function Station({ mould }: { mould: Mould }) {
           <h2>Take care</h2>
           {mould.operations.map((one) => (
             <p key={one.operation} className="hazard">
-              <b>{one.title}:</b> {one.sentences.join(" ")}
+              <b>{one.title}:</b> {bound(one.sentences.join(" "))}
             </p>
           ))}
           <p className="faint">

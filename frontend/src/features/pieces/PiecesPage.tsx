@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useEffect, useState } from "react";
-import { Link } from "react-router";
+import { Link, useLocation } from "react-router";
 
 import type { PieceSummary } from "../../api/client";
 import { counted, day, quantity, size } from "../../shared/format";
@@ -25,7 +25,9 @@ const SOURCE_WORDS: Record<PieceSummary["source"], string> = {
 export function PiecesPage() {
   const { search, setSearch, order, setOrder, page, turnerOf } = useListed();
   const pieces = useQuery(piecePageQuery(page));
-  const [uploading, setUploading] = useState(false);
+  // Whoever comes to upload something is asked for it at once.
+  const { state } = useLocation() as { state: { uploading?: boolean } | null };
+  const [uploading, setUploading] = useState(state?.uploading ?? false);
   const upload = (
     <span className="actions">
       <Link className="ant-btn big-link" to="/pieces/by-hand">

@@ -9,7 +9,7 @@ import {
   type Survey,
   type SurveyWish,
 } from "../../api/client";
-import { number, quantity, unitOf, type UnitSystem } from "../../shared/format";
+import { bound, number, quantity, unitOf, type UnitSystem } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed } from "../../shared/states";
 import { useUnits } from "../../shared/units";
@@ -32,9 +32,9 @@ export function FoundPanel({ survey }: { survey: Survey }) {
   return (
     <section className="card" aria-label="What was found">
       <h2>What was found</h2>
-      <p>{survey.skin.said}</p>
+      <p>{bound(survey.skin.said)}</p>
       {survey.repairs.map((one) => (
-        <p key={one.kind}>{one.said}</p>
+        <p key={one.kind}>{bound(one.said)}</p>
       ))}
       {survey.narrow.slice(0, 4).map((one) => (
         <p key={one.at_m.join()} className="due">

@@ -1,4 +1,5 @@
 import type { Plan, Pour } from "../../api/client";
+import { bound } from "../../shared/format";
 
 export type Operation = Plan["operations"][number]["operation"];
 
@@ -7,5 +8,5 @@ export function BenchCautions({ pour, operations }: { pour: Pour; operations: Op
   const told = pour.operations
     .filter((one) => operations.includes(one.operation))
     .flatMap((one) => one.sentences);
-  return <p className="bench-caution">{[...told, ...pour.cautions].join(" ")}</p>;
+  return <p className="bench-caution">{bound([...told, ...pour.cautions].join(" "))}</p>;
 }

@@ -3,7 +3,7 @@ import { Button, Select } from "antd";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
-import { clockTime, day, duration } from "../../shared/format";
+import { bound, clockTime, day, duration } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { mouldsQuery } from "../moulds/queries";
 import { sheetQuery } from "../sheets/queries";
@@ -52,7 +52,7 @@ export function PourStartPage() {
       <h2>Take care</h2>
       <ul className="cautions">
         {plan.cautions.map((caution) => (
-          <li key={caution}>{caution}</li>
+          <li key={caution}>{bound(caution)}</li>
         ))}
       </ul>
       {start.error && <Failed error={start.error} />}

@@ -3,7 +3,7 @@ import { Button } from "antd";
 import { useState } from "react";
 
 import type { PatternTry, Practised, Try } from "../../api/client";
-import { countdown, quantity, weighed } from "../../shared/format";
+import { bound, countdown, quantity, weighed } from "../../shared/format";
 import { Failed } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { patternsQuery } from "./queries";
@@ -19,7 +19,7 @@ export function Outcome({ tray, practised }: { tray: Try; practised: Practised }
         {practised.judged.map((one) => (
           <li key={one.said} className={one.is_reached ? "" : "warning"}>
             {one.is_reached ? "✓ " : ""}
-            {one.said}
+            {bound(one.said)}
           </li>
         ))}
       </ul>

@@ -10,6 +10,7 @@ import { piecesQuery } from "../pieces/queries";
 import { LastTries } from "./LastTries";
 import { exercisesQuery, useBegin } from "./queries";
 import { useSense, type HeldBy } from "./useSense";
+import { bound } from "../../shared/format";
 
 const InHand = lazy(() => import("./InHand"));
 
@@ -79,7 +80,7 @@ export function PracticePage() {
                   label: one.name,
                 }))}
               />
-              <p className="faint">{asked?.says}</p>
+              <p className="faint">{bound(asked?.says ?? "")}</p>
             </fieldset>
             <div className="field">
               <label htmlFor="tray-piece">Piece</label>

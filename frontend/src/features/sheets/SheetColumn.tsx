@@ -5,6 +5,7 @@ import { useState, type ReactNode } from "react";
 import type { Amount, Coat, Plan, SheetQuestion } from "../../api/client";
 import { Findings } from "../../shared/Findings";
 import {
+  bound,
   carried,
   countdown,
   duration,
@@ -77,11 +78,11 @@ export function SheetColumn({ plan, question, onApply, undo, standsOn }: Propert
       <ul className="cautions">
         {plan.operations.map((one) => (
           <li key={one.operation}>
-            <b>{one.title}:</b> {one.sentences.join(" ")}
+            <b>{one.title}:</b> {bound(one.sentences.join(" "))}
           </li>
         ))}
         {plan.cautions.map((caution) => (
-          <li key={caution}>{caution}</li>
+          <li key={caution}>{bound(caution)}</li>
         ))}
       </ul>
       <WhyDrawer amount={amount} onClose={() => setAsked(null)} />

@@ -3,10 +3,12 @@ import { App, Button, Input } from "antd";
 import { Link } from "react-router";
 
 import { sentenceOf, type DayTask, type Today } from "../../api/client";
-import { clockTime, day } from "../../shared/format";
+import { bound, clockTime, day } from "../../shared/format";
 import { useLive } from "../../shared/live";
 import { Failed, Loading } from "../../shared/states";
+import { piecesQuery } from "../pieces/queries";
 import { AddJob } from "./AddJob";
+import { FirstSteps } from "./FirstSteps";
 import { Jobs } from "./Jobs";
 import { NowPanel, Setting } from "./NowPanel";
 import { calendarQuery, todayQuery, useCalendarAddress, usePlanAgain, zone } from "./queries";
@@ -26,8 +28,22 @@ export function useToday() {
 /** The first station: what to do now, what comes next, what is setting by itself. */
 export function TodayPage() {
   const today = useToday();
+  const hasJobs = today.data === undefined || today.data.jobs.length > 0;
+  const pieces = useQuery({ ...piecesQuery(), enabled: !hasJobs });
+  const isNew = pieces.data?.length === 0;
   if (today.isPending) return <Loading what="today" />;
   if (today.isError) return <Failed error={today.error} retry={() => void today.refetch()} />;
+  // A workshop without a piece has nothing to plan: it is told how to begin.
+  if (isNew && today.data.jobs.length === 0) {
+    return (
+      <section className="page">
+        <header>
+          <h1>Today</h1>
+        </header>
+        <FirstSteps />
+      </section>
+    );
+  }
   return (
     <section className="page">
       <header>
@@ -151,7 +167,7 @@ function Moves({ today }: { today: Today }) {
           <li key={move.title + move.job_title}>
             {move.title}, {move.job_title}: {clockTime(move.was)} → <b>{clockTime(move.now)}</b>{" "}
             <span className="faint">
-              {move.why}
+              {bound(move.why)}
               {move.by && ` (${move.by})`}
             </span>
           </li>

@@ -206,6 +206,11 @@ class Tray:
         area = self._grid.area[faces]
         return float(area[self._rolling.state.wet[faces]].sum() / area.sum())
 
+    @property
+    def out(self) -> Floats:
+        """Out of the mould's opening, (3,)."""
+        return self._grid.out
+
     def frame(self) -> Frame:
         """Return what it looks like now."""
         rolling, density = self._rolling, self.setup.liquid.density_kg_m3
