@@ -115,6 +115,10 @@ def _started(profile: str, *more: str) -> webdriver.Chrome:
     return driver
 
 
+_CHOOSE = """
+Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(...arguments);
+arguments[0].dispatchEvent(new Event("input", {bubbles: true}));
+"""
 _SMALL = """
 return [...document.querySelectorAll(arguments[0] + " :is(a, button, input, [role=button])")]
   .filter((one) => one.checkVisibility({visibilityProperty: true}))
@@ -185,6 +189,11 @@ class Person:
         field = self.field(label)
         field.send_keys(Keys.CONTROL + "a")
         field.send_keys(text)
+
+    def dates(self, label: str, day: str) -> None:
+        """Choose a day, by its year, month and day; how it is typed differs from system to system."""
+        field = self.field(label)
+        self.driver.execute_script(_CHOOSE, field, day)
 
     def presses(self, name: str) -> None:
         # A space that no line parts is a space to whoever reads it.

@@ -109,9 +109,7 @@ def test_a_run_is_begun_and_says_what_it_takes(person, address):
     sheet.send_keys("souvenir")
     sheet.send_keys(Keys.ENTER)
     person.types("Casts", "30")
-    due = person.field("Due on")
-    # As the browser of these tests writes a day: month first.
-    due.send_keys("12202030")
+    person.dates("Due on", "2030-12-20")
     person.presses("Begin the run")
     person.presses("Souvenirs for the fair")
     person.sees("of 30 casts")
