@@ -191,7 +191,7 @@ class Person:
         field.send_keys(text)
 
     def dates(self, label: str, day: str) -> None:
-        """Choose a day, by its year, month and day; how it is typed differs from system to system."""
+        """Choose a day by its year, month and day; how one is typed differs by the system."""
         field = self.field(label)
         self.driver.execute_script(_CHOOSE, field, day)
 
