@@ -28,6 +28,7 @@ from mildhusk.store.tables import (
     CoatRunRow,
     Drawing,
     JobKind,
+    JobStatus,
     MouldRow,
     Pictured,
     Piece,
@@ -65,9 +66,13 @@ def draw_soon(transaction: Transaction, what: str, stale: Mapping[UUID, str]) ->
         return False
     key = f"draw {what}"
     last = newest_jobs(transaction, JobKind.DRAW, [key]).get(key)
-    if last is None or not last.is_open:
-        asked = {str(one): of for one, of in list(stale.items())[:_MOST]}
-        put_job(transaction, JobKind.DRAW, f"Drawings of {what}", {"what": what, "of": asked}, key)
+    if last is not None and last.is_open:
+        return True
+    asked = {"what": what, "of": {str(one): of for one, of in list(stale.items())[:_MOST]}}
+    if last is not None and last.status is JobStatus.REFUSED and last.job.asked == asked:
+        # The same again would come to the same; a list without pictures is a list all the same.
+        return False
+    put_job(transaction, JobKind.DRAW, f"Drawings of {what}", asked, key)
     return True
 
 
