@@ -28,10 +28,11 @@ def _walked(person: Person, address: str) -> list[str]:
     found = []
     for name, view in VIEWS.items():
         at_size(person, SIZES["1280"])
-        person.go(view.path(address))
-        person.sees(view.words)
-        heading = person.one("h1").get_attribute("textContent")
-        if person.driver.title != f"{heading} – Mild Husk":
+        view.open(person, address)
+        heading = str(person.one("h1").get_attribute("textContent"))
+        if person.driver.title.replace("\u00a0", " ") != f"{heading} – Mild Husk".replace(
+            "\u00a0", " "
+        ):
             found.append(f"{name}: the window is called {person.driver.title!r}")
         for dark in (False, True):
             light = "dark" if dark else "light"

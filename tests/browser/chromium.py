@@ -209,6 +209,18 @@ class Person:
 
         self.until(look, f"button {name!r}")
 
+    def answers(self, word: str) -> None:
+        """Answer the question that stands above the page."""
+
+        def look() -> bool:
+            for found in self.driver.find_elements(By.CSS_SELECTOR, "dialog[open] .answers button"):
+                if found.text.strip() == word and self._stands_still(found):
+                    found.click()
+                    return True
+            return False
+
+        self.until(look, f"the answer {word!r}")
+
     def _stands_still(self, element: WebElement) -> bool:
         """Whether a press would meet it: a person presses nothing that moves."""
         before = element.rect

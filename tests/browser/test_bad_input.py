@@ -140,9 +140,7 @@ def test_a_piece_in_use_is_not_deleted_and_the_reason_is_said(person):
     person.go("/pieces")
     person.presses("Lamplighter helmet")
     person.presses("Delete")
-    person.until(
-        lambda: person.driver.find_element(By.CSS_SELECTOR, ".ant-modal-confirm-btns"), "question"
-    ).find_elements(By.TAG_NAME, "button")[-1].click()
+    person.answers("Delete")
     person.sees("uses this piece; delete the sheet first")
 
 

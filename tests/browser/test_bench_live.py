@@ -117,14 +117,7 @@ def test_a_device_is_added_and_a_stand_in_fails_to_order(person, address):
     post(address, f"/devices/{machine['id']}/fault", {"fault": "none"})
     person.sees("stands still")
     person.presses("Remove")
-    person.until(
-        lambda: [
-            one
-            for one in person.driver.find_elements("css selector", ".ant-popconfirm button")
-            if one.text == "Remove"
-        ],
-        "the question",
-    )[0].click()
+    person.answers("Remove")
     person.until(lambda: "Old scale" not in person.text(), "it is gone")
 
 

@@ -171,7 +171,7 @@ def test_an_offer_is_asked_for_and_answers_with_a_day_and_a_price(person, addres
     person.sees("Yes, by")
     assert person.complaints() == []
     person.one("[aria-label='Delete Lantern walk']").click()
-    person.one(".ant-modal-confirm .ant-btn-primary").click()
+    person.answers("Delete")
     person.until(lambda: fetch(address, "/days/offers")["offers"] == [], "it is deleted")
     assert person.console_errors() == []
 

@@ -45,7 +45,7 @@ def test_what_is_deleted_is_gone_and_not_asked_for_again(person, address, at, of
     person.presses(word)
     if word == "Delete":
         person.sees(f"Delete “{thing['name']}”?")
-        person.driver.find_elements(By.CSS_SELECTOR, ".ant-modal-confirm-btns button")[-1].click()
+        person.answers("Delete")
     person.until(lambda: person.driver.current_url.endswith(at), "back at the list")
     person.until(
         lambda: thing["id"] not in [one["id"] for one in fetch(address, f"/{of}")[of]], "it is gone"

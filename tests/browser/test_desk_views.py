@@ -98,7 +98,7 @@ def test_the_menu_of_a_sheet_opens_by_key_and_deleting_asks(desk, address):
     desk.sees("Resin to mix")
     choose_by_key(desk, "Delete this sheet")
     desk.sees("Delete “Short-lived”?")
-    desk.driver.find_elements(By.CSS_SELECTOR, ".ant-modal-confirm-btns button")[0].click()
+    desk.answers("Cancel")
     desk.until(lambda: "Delete “Short-lived”?" not in desk.text(), "it stays")
     assert made["id"] in [one["id"] for one in fetch(address, "/sheets")["sheets"]]
     # What leads elsewhere leads there by key, too.
@@ -108,7 +108,7 @@ def test_the_menu_of_a_sheet_opens_by_key_and_deleting_asks(desk, address):
     desk.sees("Resin to mix")
     choose_by_key(desk, "Delete this sheet")
     desk.sees("Delete “Short-lived”?")
-    desk.driver.find_elements(By.CSS_SELECTOR, ".ant-modal-confirm-btns button")[-1].click()
+    desk.answers("Delete")
     desk.until(lambda: desk.driver.current_url.endswith("/sheets"), "back at the list")
     assert made["id"] not in [one["id"] for one in fetch(address, "/sheets")["sheets"]]
     assert desk.console_errors() == []

@@ -17,9 +17,7 @@ def desk(person):
 
 @pytest.mark.parametrize("name", VIEWS)
 def test_a_view_is_whole_at_every_size_accessible_quiet_and_all_our_own(desk, address, name):
-    view = VIEWS[name]
-    desk.go(view.path(address))
-    desk.sees(view.words)
+    VIEWS[name].open(desk, address)
     assert desk.complaints("minor") == []
     [heading] = desk.driver.find_elements(By.TAG_NAME, "h1")
     title = f"{heading.get_attribute('textContent')} – Mild Husk"

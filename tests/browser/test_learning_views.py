@@ -104,6 +104,7 @@ def test_pours_are_set_beside_each_other_from_the_log(person, address):
 
 def test_a_run_is_begun_and_says_what_it_takes(person, address):
     person.go("/log/runs")
+    person.presses("Plan a run")
     person.types("Name", "Souvenirs for the fair")
     sheet = person.field("Cast sheet")
     sheet.send_keys("souvenir")
@@ -118,8 +119,7 @@ def test_a_run_is_begun_and_says_what_it_takes(person, address):
     assert person.complaints() == []
     assert person.console_errors() == []
     person.presses("Delete")
-    person.until(lambda: person.driver.find_elements(By.CSS_SELECTOR, ".ant-modal"), "the question")
-    person.driver.find_elements(By.CSS_SELECTOR, ".ant-modal .ant-btn-primary")[-1].click()
+    person.answers("Delete")
     person.until(lambda: person.driver.current_url.endswith("/log/runs"), "back at the runs")
     left = [one["name"] for one in fetch(address, "/runs")["runs"]]
     assert "Souvenirs for the fair" not in left

@@ -50,9 +50,10 @@ def test_a_bad_girth_is_told_at_its_field(person):
 
 def test_a_lot_is_put_on_the_shelf_drawn_down_by_a_pour_and_told_when_wrong(person, address):
     person.go("/shelf/lots")
+    person.presses("Add a lot")
     _choose(person, "Material", "Fast rigid urethane")
     person.types("What it cost", "17.50")
-    person.types("What stands on it", "Under the bench")
+    person.types("Label", "Under the bench")
     person.types("A and B together", "700")
     person.dates("Opened, if it is", "2027-06-01")
     person.dates("Good until", "2027-01-01")
@@ -120,6 +121,7 @@ def _choose(person, label, option):
 
 def test_a_dab_test_is_started_judged_and_believed(person, address, tmp_path):
     person.go("/shelf/dabs")
+    person.presses("Add a dab")
     _choose(person, "A dab of", "Firm addition-cure rubber")
     _choose(person, "on", "Print of light-cured resin")
     person.presses("Start its clock")

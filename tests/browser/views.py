@@ -14,6 +14,15 @@ class View:
 
     path: Callable[[str], str]
     words: str
+    press: str = ""
+    """What opens it on its page, where it is a dialog."""
+
+    def open(self, person: Person, address: str) -> None:
+        """Go there, and wait until it stands."""
+        person.go(self.path(address))
+        if self.press:
+            person.presses(self.press)
+        person.sees(self.words)
 
 
 @dataclass(frozen=True)
@@ -104,10 +113,17 @@ VIEWS = {
     "own consumable": View(lambda _: "/shelf/supplies/new/consumable", "Used a coat"),
     "lots": View(lambda _: "/shelf/lots", "Polyester, by the door"),
     "chain": View(lambda _: "/shelf/chain", "Medium rigid urethane"),
-    "dab tests": View(lambda _: "/shelf/dabs", "Start its clock"),
+    "new lot": View(lambda _: "/shelf/lots", "Leave it empty if nobody remembers", "Add a lot"),
+    "dab tests": View(lambda _: "/shelf/dabs", "Add a dab"),
+    "new dab": View(lambda _: "/shelf/dabs", "Start its clock", "Add a dab"),
     "what to buy": View(lambda _: "/shelf/buy", "How many casts?"),
     "sheets": View(lambda _: "/sheets", "Marsh bird, chorus copy"),
     "sheet": View(_mask, "Resin to mix"),
+    "how it cures": View(_mask, "A puddle this deep", "How it cures"),
+    "ways to divide it": View(_mask, "Way, and when to take it", "Other ways to divide it"),
+    "asked before it is deleted": View(_piece, "The file goes with it", "Delete"),
+    "keys": View(lambda _: "/workshop", "this list", "Keys ?"),
+    "upload": View(lambda _: "/pieces", "Drop a shape here", "Upload a shape"),
     "cost": View(lambda a: f"{_mask(a)}/cost", "Together"),
     "other ways to turn it": View(lambda a: f"{_mask(a)}/wall", "Wall"),
     "new sheet": View(lambda _: "/sheets/new", "Resin to mix"),
@@ -118,7 +134,8 @@ VIEWS = {
     "log": View(lambda _: "/log", "Harbour mistress"),
     "log entry": View(_cast, "Coat by coat"),
     "finish": View(lambda a: f"{_cast(a)}/finish", "Paint"),
-    "runs": View(lambda _: "/log/runs", "Begin the run"),
+    "runs": View(lambda _: "/log/runs", "Plan a run"),
+    "new run": View(lambda _: "/log/runs", "Moulds, in rotation", "Plan a run"),
     "run": View(_run, "Souvenirs for spring"),
     "pours beside each other": View(_beside, "What came of it"),
     "practice tray": View(lambda _: "/practice", "Begin"),

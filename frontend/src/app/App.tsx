@@ -1,9 +1,11 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { App as AntApp, ConfigProvider } from "antd";
+import { ConfigProvider } from "antd";
 import { lazy, Suspense, useLayoutEffect, useMemo, type ComponentType } from "react";
 import { BrowserRouter, Link, Navigate, Outlet, Route, Routes } from "react-router";
 
 import { ProblemError } from "../api/client";
+import { Notices } from "../shared/Notices";
+import { Question } from "../shared/Question";
 import { Loading, Nothing } from "../shared/states";
 import { FINGERS, useDark, useMedia } from "./look";
 import { Rail } from "./Rail";
@@ -103,6 +105,11 @@ function Whole() {
   );
 }
 
+/** What opens out of a dialog opens inside it: nothing else is above one. */
+function besideIt(opener?: HTMLElement): HTMLElement {
+  return opener?.closest("dialog") ?? document.body;
+}
+
 export function App() {
   const isDark = useDark();
   const byFinger = useMedia(FINGERS);
@@ -111,56 +118,56 @@ export function App() {
   }, [isDark]);
   const theme = useMemo(() => deskTheme(isDark, byFinger), [isDark, byFinger]);
   return (
-    <ConfigProvider theme={theme}>
+    <ConfigProvider theme={theme} getPopupContainer={besideIt}>
       <QueryClientProvider client={queries}>
-        <AntApp>
-          <BrowserRouter>
-            <Routes>
-              <Route element={<Whole />}>
-                <Route path="pour/:id" element={<PourPage />} />
-                <Route path="today/bench" element={<TodayBenchPage />} />
-                <Route element={<Desk />}>
-                  <Route index element={<Navigate to="/today" replace />} />
-                  <Route path="today" element={<TodayPage />} />
-                  <Route path="today/board" element={<BoardPage />} />
-                  <Route path="today/went" element={<WentPage />} />
-                  <Route path="today/offers" element={<OffersPage />} />
-                  <Route path="pieces" element={<PiecesPage />} />
-                  <Route path="pieces/by-hand" element={<ByHandPage />} />
-                  <Route path="pieces/:id" element={<PiecePage />} />
-                  <Route path="moulds" element={<MouldsPage />} />
-                  <Route path="moulds/new" element={<NewMouldPage />} />
-                  <Route path="moulds/:id" element={<MouldPage />} />
-                  <Route path="shelf" element={<ShelfPage />} />
-                  <Route path="shelf/supplies" element={<SuppliesPage />} />
-                  <Route path="shelf/supplies/new/:kind" element={<NewSupplyPage />} />
-                  <Route path="shelf/supplies/:id" element={<SupplyPage />} />
-                  <Route path="shelf/lots" element={<LotsPage />} />
-                  <Route path="shelf/chain" element={<ChainPage />} />
-                  <Route path="shelf/dabs" element={<DabsPage />} />
-                  <Route path="shelf/buy" element={<BuyPage />} />
-                  <Route path="shelf/:id" element={<ResinPage />} />
-                  <Route path="sheets" element={<SheetsPage />} />
-                  <Route path="sheets/:id" element={<SheetPage />} />
-                  <Route path="sheets/:id/cost" element={<CostPage />} />
-                  <Route path="sheets/:id/wall" element={<WallPage />} />
-                  <Route path="sheets/:id/learned" element={<LearnedPage />} />
-                  <Route path="sheets/:id/pour" element={<PourStartPage />} />
-                  <Route path="pour" element={<PourStationPage />} />
-                  <Route path="log" element={<LogPage />} />
-                  <Route path="log/runs" element={<RunsPage />} />
-                  <Route path="log/runs/:id" element={<RunPage />} />
-                  <Route path="log/beside" element={<BesidePage />} />
-                  <Route path="log/:id" element={<LogEntryPage />} />
-                  <Route path="log/:id/finish" element={<FinishPage />} />
-                  <Route path="practice" element={<PracticePage />} />
-                  <Route path="workshop" element={<WorkshopPage />} />
-                  <Route path="*" element={<Nowhere />} />
-                </Route>
+        <BrowserRouter>
+          <Routes>
+            <Route element={<Whole />}>
+              <Route path="pour/:id" element={<PourPage />} />
+              <Route path="today/bench" element={<TodayBenchPage />} />
+              <Route element={<Desk />}>
+                <Route index element={<Navigate to="/today" replace />} />
+                <Route path="today" element={<TodayPage />} />
+                <Route path="today/board" element={<BoardPage />} />
+                <Route path="today/went" element={<WentPage />} />
+                <Route path="today/offers" element={<OffersPage />} />
+                <Route path="pieces" element={<PiecesPage />} />
+                <Route path="pieces/by-hand" element={<ByHandPage />} />
+                <Route path="pieces/:id" element={<PiecePage />} />
+                <Route path="moulds" element={<MouldsPage />} />
+                <Route path="moulds/new" element={<NewMouldPage />} />
+                <Route path="moulds/:id" element={<MouldPage />} />
+                <Route path="shelf" element={<ShelfPage />} />
+                <Route path="shelf/supplies" element={<SuppliesPage />} />
+                <Route path="shelf/supplies/new/:kind" element={<NewSupplyPage />} />
+                <Route path="shelf/supplies/:id" element={<SupplyPage />} />
+                <Route path="shelf/lots" element={<LotsPage />} />
+                <Route path="shelf/chain" element={<ChainPage />} />
+                <Route path="shelf/dabs" element={<DabsPage />} />
+                <Route path="shelf/buy" element={<BuyPage />} />
+                <Route path="shelf/:id" element={<ResinPage />} />
+                <Route path="sheets" element={<SheetsPage />} />
+                <Route path="sheets/:id" element={<SheetPage />} />
+                <Route path="sheets/:id/cost" element={<CostPage />} />
+                <Route path="sheets/:id/wall" element={<WallPage />} />
+                <Route path="sheets/:id/learned" element={<LearnedPage />} />
+                <Route path="sheets/:id/pour" element={<PourStartPage />} />
+                <Route path="pour" element={<PourStationPage />} />
+                <Route path="log" element={<LogPage />} />
+                <Route path="log/runs" element={<RunsPage />} />
+                <Route path="log/runs/:id" element={<RunPage />} />
+                <Route path="log/beside" element={<BesidePage />} />
+                <Route path="log/:id" element={<LogEntryPage />} />
+                <Route path="log/:id/finish" element={<FinishPage />} />
+                <Route path="practice" element={<PracticePage />} />
+                <Route path="workshop" element={<WorkshopPage />} />
+                <Route path="*" element={<Nowhere />} />
               </Route>
-            </Routes>
-          </BrowserRouter>
-        </AntApp>
+            </Route>
+          </Routes>
+        </BrowserRouter>
+        <Question />
+        <Notices />
       </QueryClientProvider>
     </ConfigProvider>
   );

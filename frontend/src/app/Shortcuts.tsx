@@ -1,7 +1,8 @@
-import { Button, Modal } from "antd";
+import { Button } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 
+import { Dialog } from "../shared/Dialog";
 import { useUnits } from "../shared/units";
 import { STATIONS } from "./stations";
 
@@ -34,7 +35,7 @@ export function Shortcuts() {
       <Button size="small" onClick={() => setListed(true)} title="List the keys">
         Keys ?
       </Button>
-      <Modal title="Keys" open={listed} onCancel={() => setListed(false)} footer={null}>
+      <Dialog title="Keys" open={listed} onClose={() => setListed(false)}>
         <dl className="keys">
           {STATIONS.map((station) => (
             <div key={station.key}>
@@ -69,7 +70,7 @@ export function Shortcuts() {
             <dd>this list</dd>
           </div>
         </dl>
-      </Modal>
+      </Dialog>
     </>
   );
 }

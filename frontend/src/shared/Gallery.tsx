@@ -1,4 +1,4 @@
-import { Pagination, Select, type TablePaginationConfig } from "antd";
+import { Select } from "antd";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 
@@ -78,19 +78,5 @@ export function GalleryTools(properties: ToolsProperties) {
       />
       <Select aria-label="Order" value={order} onChange={onOrder} options={ORDERS} />
     </div>
-  );
-}
-
-/** Turns the pages of a list, where there is more than one. */
-export function Turner({ of }: { of: TablePaginationConfig | false }) {
-  if (!of) return null;
-  return (
-    <Pagination
-      current={of.current ?? 1}
-      pageSize={of.pageSize ?? 50}
-      total={of.total ?? 0}
-      showSizeChanger={false}
-      onChange={of.onChange ?? (() => undefined)}
-    />
   );
 }

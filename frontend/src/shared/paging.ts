@@ -1,4 +1,3 @@
-import type { TablePaginationConfig } from "antd";
 import { useState } from "react";
 
 /** Which part of a list. */
@@ -24,27 +23,42 @@ const ROWS = 50;
 /** As many as anyone looks through to choose one. */
 export const TO_CHOOSE_FROM: ListPage = { limit: 200, offset: 0 };
 
-/** The page of a table that stands on the server, and how the table turns it. */
+/** Which page of a list is shown, of how many rows each, and how it is turned. */
+export interface ListPages {
+  number: number;
+  rows: number;
+  total: number;
+  turnTo: (number: number) => void;
+}
+
+/** The page of a list that stands on the server, and how it is turned. */
 export function usePages(search = "") {
   const [at, setAt] = useState({ number: 1, search });
   // Another search begins on its first page.
   const number = at.search === search ? at.number : 1;
   const page: ListPage = { limit: ROWS, offset: (number - 1) * ROWS };
-  const turnerOf = (total: number): TablePaginationConfig | false =>
-    total > ROWS && {
-      current: number,
-      pageSize: ROWS,
-      total,
-      showSizeChanger: false,
-      onChange: (next) => setAt({ number: next, search }),
-    };
-  return { page, turnerOf };
+  const pagesOf = (total: number): ListPages => ({
+    number,
+    rows: ROWS,
+    total,
+    turnTo: (next) => setAt({ number: next, search }),
+  });
+  return { page, pagesOf };
+}
+
+/** A part of a list that is all here. */
+export function usePart<Row>(rows: readonly Row[]) {
+  const [asked, turnTo] = useState(1);
+  // What was found by a search may have fewer pages.
+  const number = Math.min(asked, Math.max(1, Math.ceil(rows.length / ROWS)));
+  const pages: ListPages = { number, rows: ROWS, total: rows.length, turnTo };
+  return { rows: rows.slice((number - 1) * ROWS, number * ROWS), pages };
 }
 
 /** What a list of things with names is searched and ordered by, and its page. */
 export function useListed() {
   const [search, setSearch] = useState("");
   const [order, setOrder] = useState<ListOrder>("newest");
-  const { page, turnerOf } = usePages(`${order} ${search}`);
-  return { search, setSearch, order, setOrder, page: { ...page, search, order }, turnerOf };
+  const { page, pagesOf } = usePages(`${order} ${search}`);
+  return { search, setSearch, order, setOrder, page: { ...page, search, order }, pagesOf };
 }

@@ -1,4 +1,4 @@
-import { Alert, Button, Spin } from "antd";
+import { Button } from "antd";
 import type { ReactNode } from "react";
 
 import { sentenceOf } from "../api/client";
@@ -6,7 +6,7 @@ import { sentenceOf } from "../api/client";
 export function Loading({ what }: { what: string }) {
   return (
     <div className="state" role="status">
-      <Spin />
+      <span className="spinner" aria-hidden />
       <p>Loading {what} …</p>
     </div>
   );
@@ -14,14 +14,23 @@ export function Loading({ what }: { what: string }) {
 
 export function Failed({ error, retry }: { error: unknown; retry?: () => void }) {
   return (
-    <Alert
-      type="error"
-      showIcon
-      role="alert"
-      className="failed"
-      title={sentenceOf(error)}
-      action={retry && <Button onClick={retry}>Try again</Button>}
-    />
+    <Told kind="wrong">
+      {sentenceOf(error)} {retry && <Button onClick={retry}>Try again</Button>}
+    </Told>
+  );
+}
+
+interface ToldProperties {
+  kind: "good" | "wrong";
+  children: ReactNode;
+}
+
+/** A sentence that has to be seen: what went well, or what went wrong. */
+export function Told({ kind, children }: ToldProperties) {
+  return (
+    <div className={`told ${kind}`} role={kind === "wrong" ? "alert" : "status"}>
+      {children}
+    </div>
   );
 }
 

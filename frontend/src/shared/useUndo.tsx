@@ -1,37 +1,34 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { App, Button } from "antd";
+import { Button } from "antd";
 
-import { client, sentenceOf, unwrap } from "../api/client";
+import { client, unwrap } from "../api/client";
+import { useNotices } from "./Notices";
 
 /** What was deleted can be taken back here for so long; under Workshop for thirty days. [s] */
 const FOR_S = 10;
 
 /** Says that something was deleted, beside the press that takes it back. */
 export function useUndo() {
-  const { message } = App.useApp();
+  const { say, refuse, withdraw } = useNotices();
   const queries = useQueryClient();
 
   return (name: string, { undo }: { undo: string | null }) => {
     if (undo === null) return;
     async function restore(id: string) {
-      message.destroy(id);
+      withdraw(id);
       try {
         await unwrap(client.POST("/api/v1/deleted/{id}/restore", { params: { path: { id } } }));
-        void message.success(`“${name}” is back.`);
+        say(`“${name}” is back.`);
         await queries.invalidateQueries();
       } catch (error) {
-        void message.error(sentenceOf(error), 8);
+        refuse(error);
       }
     }
-    void message.open({
-      key: undo,
-      type: "success",
-      duration: FOR_S,
-      content: (
-        <span role="status">
-          “{name}” is deleted. <Button onClick={() => void restore(undo)}>Undo</Button>
-        </span>
-      ),
-    });
+    say(
+      <>
+        “{name}” is deleted. <Button onClick={() => void restore(undo)}>Undo</Button>
+      </>,
+      { id: undo, seconds: FOR_S },
+    );
   };
 }

@@ -1,8 +1,9 @@
-import { Button, Progress } from "antd";
+import { Button } from "antd";
 
 import type { Job } from "../../api/client";
 import { Failed } from "../../shared/states";
 import { isOpen, useCancelJob } from "./queries";
+import { ShareDone } from "../../shared/ShareDone";
 import { bound } from "../../shared/format";
 
 interface Properties {
@@ -27,11 +28,7 @@ export function JobProgress({ job, untitled = false, onCancel }: Properties) {
         )}
         {bound(job.said)}
       </p>
-      <Progress
-        percent={Math.round(job.share * 100)}
-        status="normal"
-        aria-label={`${job.title}, how far`}
-      />
+      <ShareDone share={job.share} label={`${job.title}, how far`} />
       {isOpen(job) && (
         <Button
           size="small"

@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button, Input, Select } from "antd";
+import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 
-import { sentenceOf, type Finish, type FinishStepState, type FinishWish } from "../../api/client";
+import type { Finish, FinishStepState, FinishWish } from "../../api/client";
+import { useNotices } from "../../shared/Notices";
 import { bound, carried, clockTime, day, duration, quantity } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
@@ -119,12 +120,9 @@ function Cautions({ state }: { state: FinishStepState }) {
 
 function StepTicks({ state }: { state: FinishStepState }) {
   const tick = useTickTask();
-  const { message } = App.useApp();
+  const refuse = useNotices((state) => state.refuse);
   const send = (what: "begun" | "done" | "undone") =>
-    tick.mutate(
-      { task: state.task, what },
-      { onError: (error) => void message.error(sentenceOf(error), 8) },
-    );
+    tick.mutate({ task: state.task, what }, { onError: refuse });
   return (
     <span className="actions">
       {!state.begun && (
@@ -161,8 +159,7 @@ function StepRow({ state, finish, isNext }: StepRowProperties) {
   const { step } = state;
   const set = useSetFinish(finish.pour_id);
   const tick = useTickTask();
-  const { message } = App.useApp();
-  const onError = (error: unknown) => void message.error(sentenceOf(error), 8);
+  const onError = useNotices((state) => state.refuse);
   function leaveOut() {
     if (!finish.wish) return;
     const isOwn = step.id.startsWith("own-");

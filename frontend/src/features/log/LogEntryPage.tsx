@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button, Input } from "antd";
+import { Button, Input } from "antd";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 
-import { sentenceOf, type Pour, type PouredCoat } from "../../api/client";
+import type { Pour, PouredCoat } from "../../api/client";
 import {
   carried,
   clockSeconds,
@@ -13,6 +13,8 @@ import {
   number,
   quantity,
 } from "../../shared/format";
+import { useNotices } from "../../shared/Notices";
+import { useConfirm } from "../../shared/Question";
 import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { pourQuery, useClosePour, useEditNote } from "../pour/queries";
@@ -66,17 +68,16 @@ function Entry({ pour }: { pour: Pour }) {
 
 function OpenActions({ pour }: { pour: Pour }) {
   const close = useClosePour(pour.id);
-  const { message, modal } = App.useApp();
+  const confirm = useConfirm();
+  const refuse = useNotices((state) => state.refuse);
 
   function spoilt() {
-    modal.confirm({
+    confirm({
       title: "Close this pour as spoilt?",
       content: "What was weighed and when stays in the log.",
-      okText: "Close as spoilt",
+      ok: "Close as spoilt",
       onOk: () =>
-        close
-          .mutateAsync({ status: "spoilt", cast_kg: null, note: pour.note })
-          .catch((error: unknown) => void message.error(sentenceOf(error), 8)),
+        close.mutateAsync({ status: "spoilt", cast_kg: null, note: pour.note }).catch(refuse),
     });
   }
 

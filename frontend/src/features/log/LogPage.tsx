@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, type TablePaginationConfig } from "antd";
+import { Button, Checkbox } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 
 import type { Pour, PourSummary } from "../../api/client";
 import { carried, clockTime, day, quantity } from "../../shared/format";
-import { usePages } from "../../shared/paging";
+import { usePages, type ListPages } from "../../shared/paging";
 import { SearchField } from "../../shared/SearchField";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { ListTable } from "../../shared/ListTable";
@@ -24,7 +24,7 @@ const MOST_BESIDE = 4;
 
 export function LogPage() {
   const [search, setSearch] = useState("");
-  const { page, turnerOf } = usePages(search);
+  const { page, pagesOf } = usePages(search);
   const pours = useQuery(pourPageQuery({ ...page, search }));
   return (
     <section className="page">
@@ -56,7 +56,7 @@ export function LogPage() {
         <Nothing>Nothing poured yet. Every pour stands here, next to what was planned.</Nothing>
       )}
       {pours.data && pours.data.total > 0 && (
-        <LogTable pours={pours.data.pours} pagination={turnerOf(pours.data.total)} />
+        <LogTable pours={pours.data.pours} pages={pagesOf(pours.data.total)} />
       )}
     </section>
   );
@@ -64,10 +64,10 @@ export function LogPage() {
 
 interface TableProperties {
   pours: PourSummary[];
-  pagination: TablePaginationConfig | false;
+  pages: ListPages;
 }
 
-function LogTable({ pours, pagination }: TableProperties) {
+function LogTable({ pours, pages }: TableProperties) {
   const system = useUnits((state) => state.system);
   const navigate = useNavigate();
   const [chosen, setChosen] = useState<string[]>([]);
@@ -83,24 +83,31 @@ function LogTable({ pours, pagination }: TableProperties) {
           : `Compare ${chosen.length} pours`}
       </Button>
       <ListTable
-        rowKey="id"
-        rowSelection={{
-          selectedRowKeys: chosen,
-          hideSelectAll: true,
-          columnTitle: "Compare",
-          columnWidth: 84,
-          onChange: (keys) => setChosen(keys.map(String)),
-          getCheckboxProps: (one) => ({
-            disabled: chosen.length >= MOST_BESIDE && !chosen.includes(one.id),
-            "aria-label": `Compare ${one.sheet_name}, ${day(one.started_at)}`,
-          }),
-        }}
-        dataSource={pours}
-        pagination={pagination}
+        label="Pours"
+        rows={pours}
+        keyOf={(one) => one.id}
+        pages={pages}
         columns={[
           {
+            title: "Compare",
+            render: (one) => (
+              <Checkbox
+                aria-label={`Compare ${one.sheet_name}, ${day(one.started_at)}`}
+                checked={chosen.includes(one.id)}
+                disabled={chosen.length >= MOST_BESIDE && !chosen.includes(one.id)}
+                onChange={(event) =>
+                  setChosen(
+                    event.target.checked
+                      ? [...chosen, one.id]
+                      : chosen.filter((other) => other !== one.id),
+                  )
+                }
+              />
+            ),
+          },
+          {
             title: "Poured",
-            render: (_, one) => (
+            render: (one) => (
               <Link className="row-name moment" to={`/log/${one.id}`}>
                 {day(one.started_at)}, {clockTime(one.started_at)}
               </Link>
@@ -108,7 +115,7 @@ function LogTable({ pours, pagination }: TableProperties) {
           },
           {
             title: "Sheet",
-            render: (_, one) => (
+            render: (one) => (
               <>
                 {one.sheet_name}
                 <div className="faint">{one.resin_name}</div>
@@ -118,29 +125,29 @@ function LogTable({ pours, pagination }: TableProperties) {
           {
             title: "Mixed, planned",
             align: "right",
-            render: (_, one) => quantity(one.planned_kg, "kg", system),
+            render: (one) => quantity(one.planned_kg, "kg", system),
           },
           {
             title: "Mixed, actual",
             align: "right",
-            render: (_, one) => quantity(one.poured_kg, "kg", system),
+            render: (one) => quantity(one.poured_kg, "kg", system),
           },
           {
             title: "Cast, planned",
             align: "right",
-            render: (_, one) => carried(one.planned_cast_kg, system),
+            render: (one) => carried(one.planned_cast_kg, system),
           },
           {
             title: "Cast, actual",
             align: "right",
-            render: (_, one) => (one.cast_kg == null ? "none" : carried(one.cast_kg, system)),
+            render: (one) => (one.cast_kg == null ? "none" : carried(one.cast_kg, system)),
           },
           {
             title: "Came out",
-            render: (_, one) =>
+            render: (one) =>
               one.cast_number === null ? STATUS_WORDS[one.status] : `cast ${one.cast_number}`,
           },
-          { title: "Faults", render: (_, one) => one.faults.join(", ") },
+          { title: "Faults", render: (one) => one.faults.join(", ") },
         ]}
       />
     </>

@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Input, Upload } from "antd";
+import { Button, Input } from "antd";
 import { useState } from "react";
 
 import type { Picture } from "../../api/client";
+import { FileButton } from "../../shared/FileButton";
 import { Failed } from "../../shared/states";
 import { picturesQuery, useAddPicture, useRemovePicture } from "./readingQueries";
 
@@ -44,16 +45,13 @@ export function Pictures({ pour, fault }: Properties) {
             onChange={(event) => setCaption(event.target.value)}
           />
         </div>
-        <Upload
+        <FileButton
           accept="image/jpeg,image/png,image/webp"
-          showUploadList={false}
-          beforeUpload={(file) => {
-            add.mutate({ file, caption }, { onSuccess: () => setCaption("") });
-            return false;
-          }}
+          busy={add.isPending}
+          onFile={(file) => add.mutate({ file, caption }, { onSuccess: () => setCaption("") })}
         >
-          <Button loading={add.isPending}>Add a picture</Button>
-        </Upload>
+          Add a picture
+        </FileButton>
       </div>
       {(add.error ?? remove.error) && <Failed error={add.error ?? remove.error} />}
     </>

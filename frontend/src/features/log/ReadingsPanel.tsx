@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Input, Segmented, Select, Upload } from "antd";
+import { Button, Input, Segmented, Select } from "antd";
 import { lazy, Suspense, useState } from "react";
 
 import type { NewReading, Pour, Reading, Readings } from "../../api/client";
 import type { Shown } from "../../husk/ReadView";
 import { SCALE_CSS } from "../../husk/wallScale";
+import { FileButton } from "../../shared/FileButton";
 import { carried, number, quantity, unitOf } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
@@ -333,18 +334,9 @@ function Files({ pour }: { pour: string }) {
       <a href={`/api/v1/pours/${pour}/readings.csv`} download>
         Readings as CSV
       </a>
-      <Upload
-        accept=".csv,text/csv"
-        showUploadList={false}
-        beforeUpload={(file) => {
-          take.mutate(file);
-          return false;
-        }}
-      >
-        <Button size="small" loading={take.isPending}>
-          Import readings (CSV)
-        </Button>
-      </Upload>
+      <FileButton accept=".csv,text/csv" busy={take.isPending} onFile={(file) => take.mutate(file)}>
+        Import readings (CSV)
+      </FileButton>
       {take.error && <Failed error={take.error} />}
     </div>
   );

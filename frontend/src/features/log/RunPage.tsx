@@ -1,8 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button } from "antd";
+import { Button } from "antd";
 import { Link, useNavigate, useParams } from "react-router";
 
-import { sentenceOf, type CastRun } from "../../api/client";
+import type { CastRun } from "../../api/client";
+import { useNotices } from "../../shared/Notices";
+import { useConfirm } from "../../shared/Question";
 import { carried, counted, day, quantity } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
@@ -36,18 +38,18 @@ export function RunPage() {
 }
 
 function Heading({ run }: { run: CastRun }) {
-  const { message, modal } = App.useApp();
+  const confirm = useConfirm();
+  const refuse = useNotices((state) => state.refuse);
   const navigate = useNavigate();
   const end = useEndRun(run);
   const remove = useDeleteRun(run.id);
   const plan = useAddRun();
-  const say = (error: unknown) => void message.error(sentenceOf(error), 8);
   const ask = () =>
-    modal.confirm({
+    confirm({
       title: `Delete “${run.name}”?`,
       content: "Its casts stay in the log.",
-      okText: "Delete",
-      onOk: () => remove.mutateAsync().then(() => navigate("/log/runs"), say),
+      ok: "Delete",
+      onOk: () => remove.mutateAsync().then(() => navigate("/log/runs"), refuse),
     });
   return (
     <header>
@@ -60,14 +62,17 @@ function Heading({ run }: { run: CastRun }) {
             onClick={() =>
               plan.mutate(run.id, {
                 onSuccess: () => void navigate("/today"),
-                onError: say,
+                onError: refuse,
               })
             }
           >
             Put the casts into the days
           </Button>
         )}
-        <Button loading={end.isPending} onClick={() => end.mutate(!run.ended_at, { onError: say })}>
+        <Button
+          loading={end.isPending}
+          onClick={() => end.mutate(!run.ended_at, { onError: refuse })}
+        >
           {run.ended_at ? "Reopen the run" : "End the run"}
         </Button>
         <Button onClick={ask}>Delete</Button>

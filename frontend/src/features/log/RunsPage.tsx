@@ -4,6 +4,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 
 import type { CastRun } from "../../api/client";
+import { Dialog } from "../../shared/Dialog";
 import { day } from "../../shared/format";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { mouldsQuery } from "../moulds/queries";
@@ -14,10 +15,14 @@ import { LogNav } from "./LogNav";
 /** Runs: so many casts by a day. */
 export function RunsPage() {
   const runs = useQuery(runsQuery());
+  const [adding, setAdding] = useState(false);
   return (
     <section className="page">
       <header>
         <h1>Log</h1>
+        <Button type="primary" onClick={() => setAdding(true)}>
+          Plan a run
+        </Button>
       </header>
       <LogNav />
       {runs.isPending && <Loading what="the runs" />}
@@ -30,7 +35,9 @@ export function RunsPage() {
           <RunCard key={run.id} run={run} />
         ))}
       </div>
-      <NewRunForm />
+      <Dialog side title="A new run" width={460} open={adding} onClose={() => setAdding(false)}>
+        <NewRunForm onDone={() => setAdding(false)} />
+      </Dialog>
     </section>
   );
 }
@@ -52,7 +59,7 @@ function RunCard({ run }: { run: CastRun }) {
   );
 }
 
-function NewRunForm() {
+function NewRunForm({ onDone }: { onDone: () => void }) {
   const sheets = useQuery(sheetsQuery());
   const moulds = useQuery(mouldsQuery());
   const begin = useBeginRun();
@@ -76,17 +83,16 @@ function NewRunForm() {
 
   return (
     <form
-      className="lot-form"
+      className="stack"
       onSubmit={(event) => {
         event.preventDefault();
         if (!isReady) return;
         begin.mutate(
           { name, sheet_id: sheetId, mould_ids: mouldIds, wanted: Number(wanted), due_on: due },
-          { onSuccess: () => setName("") },
+          { onSuccess: onDone },
         );
       }}
     >
-      <h2>A new run</h2>
       <div className="field">
         <label htmlFor="run-name">Name</label>
         <Input

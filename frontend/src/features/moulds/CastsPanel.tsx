@@ -25,7 +25,7 @@ const castsQuery = (mould: string, page: ListPage) =>
 
 /** What came out of a mould, the newest first; every cast leads to its pour in the log. */
 export function CastsPanel({ mould }: { mould: string }) {
-  const { page, turnerOf } = usePages();
+  const { page, pagesOf } = usePages();
   const casts = useQuery(castsQuery(mould, page));
   const charts = useQuery(chartsQuery(mould));
   const system = useUnits((state) => state.system);
@@ -46,34 +46,34 @@ export function CastsPanel({ mould }: { mould: string }) {
       )}
       {casts.data && casts.data.total > 0 && (
         <ListTable
-          rowKey="number"
-          size="small"
-          dataSource={casts.data.casts}
-          pagination={turnerOf(casts.data.total)}
+          label="Its casts"
+          rows={casts.data.casts}
+          keyOf={(one) => one.number}
+          pages={pagesOf(casts.data.total)}
           columns={[
             {
               title: "Cast",
-              render: (_, one) => (
+              render: (one) => (
                 <Link className="row-name" to={`/log/${one.pour_id}`}>
                   {one.number}
                 </Link>
               ),
             },
-            { title: "Poured", render: (_, one) => day(one.poured_at) },
-            { title: "Resin", dataIndex: "resin_name" },
+            { title: "Poured", render: (one) => day(one.poured_at) },
+            { title: "Resin", render: (one) => one.resin_name },
             {
               title: "Weighs",
               align: "right",
-              render: (_, one) => (one.cast_kg === null ? "" : carried(one.cast_kg, system)),
+              render: (one) => (one.cast_kg === null ? "" : carried(one.cast_kg, system)),
             },
             {
               title: "Planned",
               align: "right",
-              render: (_, one) => carried(one.planned_kg, system),
+              render: (one) => carried(one.planned_kg, system),
             },
-            { title: "It is", render: (_, one) => STATES[one.state] },
-            { title: "For", dataIndex: "for_whom" },
-            { title: "Where", dataIndex: "place" },
+            { title: "It is", render: (one) => STATES[one.state] },
+            { title: "For", render: (one) => one.for_whom },
+            { title: "Where", render: (one) => one.place },
           ]}
         />
       )}

@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button, Checkbox, Input } from "antd";
+import { Button, Checkbox, Input } from "antd";
 import { useState } from "react";
 
-import { sentenceOf, type Mould, type MouldEventKind } from "../../api/client";
+import type { Mould, MouldEventKind } from "../../api/client";
+import { useNotices } from "../../shared/Notices";
 import { day, money, quantity } from "../../shared/format";
 import { useUnits } from "../../shared/units";
 import { lifeQuery } from "../log/learnedQueries";
@@ -20,7 +21,7 @@ const WORDS: Record<MouldEventKind, string> = {
 /** What to make sure of before each cast; a cast clears the ticks. */
 export function ChecksPanel({ mould }: { mould: Mould }) {
   const tick = useTickCheck(mould.id);
-  const { message } = App.useApp();
+  const refuse = useNotices((state) => state.refuse);
   const left = mould.checks.filter((check) => !check.done_at).length;
   return (
     <section className="card" aria-label="Before the next cast">
@@ -33,10 +34,7 @@ export function ChecksPanel({ mould }: { mould: Mould }) {
           <Checkbox
             checked={Boolean(check.done_at)}
             onChange={(event) =>
-              tick.mutate(
-                { check: check.id, done: event.target.checked },
-                { onError: (error) => void message.error(sentenceOf(error), 8) },
-              )
+              tick.mutate({ check: check.id, done: event.target.checked }, { onError: refuse })
             }
           >
             {check.title}
@@ -115,11 +113,10 @@ function HowLong({ mould }: { mould: Mould }) {
 export function LifePanel({ mould }: { mould: Mould }) {
   const happened = useMouldEvent(mould.id);
   const retire = useRetireMould(mould.id);
-  const { message } = App.useApp();
+  const refuse = useNotices((state) => state.refuse);
   const [note, setNote] = useState("");
-  const say = (error: unknown) => void message.error(sentenceOf(error), 8);
   const write = (kind: MouldEventKind) =>
-    happened.mutate({ kind, note }, { onSuccess: () => setNote(""), onError: say });
+    happened.mutate({ kind, note }, { onSuccess: () => setNote(""), onError: refuse });
   return (
     <section className="card" aria-label="Its life">
       <h2>Its life</h2>
@@ -159,7 +156,7 @@ export function LifePanel({ mould }: { mould: Mould }) {
       <Button
         size="small"
         loading={retire.isPending}
-        onClick={() => retire.mutate(!mould.retired_at, { onError: say })}
+        onClick={() => retire.mutate(!mould.retired_at, { onError: refuse })}
       >
         {mould.retired_at ? "Put it back into use" : "Retire it"}
       </Button>

@@ -1,9 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button } from "antd";
+import { Button } from "antd";
 import { lazy, Suspense, useEffect, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 
-import { sentenceOf, type Mould, type MouldPlan, type NewMould } from "../../api/client";
+import type { Mould, MouldPlan, NewMould } from "../../api/client";
+import { useNotices } from "../../shared/Notices";
+import { useConfirm } from "../../shared/Question";
 import { Findings } from "../../shared/Findings";
 import { bound, carried, counted, money, quantity } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
@@ -112,25 +114,23 @@ interface HeadingProperties {
 }
 
 function Heading({ mould, editing, onEdit }: HeadingProperties) {
-  const { message, modal } = App.useApp();
+  const confirm = useConfirm();
+  const refuse = useNotices((state) => state.refuse);
   const navigate = useNavigate();
   const remove = useDeleteMould(mould.id);
   const undo = useUndo();
   const system = useUnits((state) => state.system);
 
   function ask() {
-    modal.confirm({
+    confirm({
       title: `Delete “${mould.name}”?`,
       content: "What happened to it goes with it.",
-      okText: "Delete",
+      ok: "Delete",
       onOk: () =>
-        remove.mutateAsync().then(
-          (deleted) => {
-            undo(mould.name, deleted);
-            return navigate("/moulds");
-          },
-          (error: unknown) => void message.error(sentenceOf(error), 8),
-        ),
+        remove.mutateAsync().then((deleted) => {
+          undo(mould.name, deleted);
+          return navigate("/moulds");
+        }, refuse),
     });
   }
 

@@ -4,7 +4,8 @@ import { useNavigate } from "react-router";
 
 import type { MouldSummary } from "../../api/client";
 import { carried, counted, duration, quantity } from "../../shared/format";
-import { GalleryCard, GalleryTools, Turner } from "../../shared/Gallery";
+import { GalleryCard, GalleryTools } from "../../shared/Gallery";
+import { Turner } from "../../shared/Turner";
 import { useListed } from "../../shared/paging";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
@@ -12,7 +13,7 @@ import { mouldPageQuery } from "./queries";
 
 /** Moulds: what they are built of, and what that takes. */
 export function MouldsPage() {
-  const { search, setSearch, order, setOrder, page, turnerOf } = useListed();
+  const { search, setSearch, order, setOrder, page, pagesOf } = useListed();
   const moulds = useQuery(mouldPageQuery(page));
   const navigate = useNavigate();
   const add = (
@@ -51,7 +52,7 @@ export function MouldsPage() {
           <MouldCard key={mould.id} mould={mould} />
         ))}
       </ul>
-      <Turner of={turnerOf(moulds.data?.total ?? 0)} />
+      <Turner pages={pagesOf(moulds.data?.total ?? 0)} />
     </section>
   );
 }

@@ -1,9 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button, Typography } from "antd";
+import { Button, Typography } from "antd";
 import { lazy, Suspense, useCallback, useMemo, useState, type ReactNode } from "react";
 import { useNavigate, useParams } from "react-router";
 
-import { sentenceOf, type Mark, type Piece } from "../../api/client";
+import type { Mark, Piece } from "../../api/client";
+import { useNotices } from "../../shared/Notices";
+import { useConfirm } from "../../shared/Question";
 import { Findings } from "../../shared/Findings";
 import { number, quantity, size, unitOf } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
@@ -102,30 +104,27 @@ function Station({ piece }: { piece: Piece }) {
 }
 
 function Heading({ piece }: { piece: Piece }) {
-  const { message, modal } = App.useApp();
+  const confirm = useConfirm();
+  const refuse = useNotices((state) => state.refuse);
   const navigate = useNavigate();
   const rename = useRenamePiece(piece.id);
   const remove = useDeletePiece(piece.id);
   const undo = useUndo();
-  const say = (error: unknown) => void message.error(sentenceOf(error), 8);
 
   function change(name: string) {
-    if (name !== piece.name) rename.mutate({ name, version: piece.version }, { onError: say });
+    if (name !== piece.name) rename.mutate({ name, version: piece.version }, { onError: refuse });
   }
 
   function ask() {
-    modal.confirm({
+    confirm({
       title: `Delete “${piece.name}”?`,
       content: "The file goes with it.",
-      okText: "Delete",
+      ok: "Delete",
       onOk: () =>
-        remove.mutateAsync().then(
-          (deleted) => {
-            undo(piece.name, deleted);
-            return navigate("/pieces");
-          },
-          (error: unknown) => say(error),
-        ),
+        remove.mutateAsync().then((deleted) => {
+          undo(piece.name, deleted);
+          return navigate("/pieces");
+        }, refuse),
     });
   }
 

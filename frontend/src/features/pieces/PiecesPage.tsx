@@ -5,7 +5,8 @@ import { Link, useLocation } from "react-router";
 
 import type { PieceSummary } from "../../api/client";
 import { counted, day, quantity, size } from "../../shared/format";
-import { GalleryCard, GalleryTools, Turner } from "../../shared/Gallery";
+import { GalleryCard, GalleryTools } from "../../shared/Gallery";
+import { Turner } from "../../shared/Turner";
 import { useListed } from "../../shared/paging";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
@@ -23,7 +24,7 @@ const SOURCE_WORDS: Record<PieceSummary["source"], string> = {
 };
 
 export function PiecesPage() {
-  const { search, setSearch, order, setOrder, page, turnerOf } = useListed();
+  const { search, setSearch, order, setOrder, page, pagesOf } = useListed();
   const pieces = useQuery(piecePageQuery(page));
   // Whoever comes to upload something is asked for it at once.
   const { state } = useLocation() as { state: { uploading?: boolean } | null };
@@ -72,7 +73,7 @@ export function PiecesPage() {
               <PieceCard key={piece.id} piece={piece} />
             ))}
           </ul>
-          <Turner of={turnerOf(pieces.data.total)} />
+          <Turner pages={pagesOf(pieces.data.total)} />
         </>
       )}
     </section>

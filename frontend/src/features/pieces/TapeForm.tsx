@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Checkbox, Input, Radio, Upload } from "antd";
+import { Button, Checkbox, Input, Radio } from "antd";
 import { lazy, Suspense, useState } from "react";
 import { useNavigate } from "react-router";
 
 import { client, unwrap, type Taping } from "../../api/client";
+import { FileButton } from "../../shared/FileButton";
 import { fieldText, readField, unitOf, type UnitSystem } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
@@ -123,10 +124,9 @@ export function TapeForm() {
           <Button onClick={() => setRows([...rows, { height: "", girth: "", width: "" }])}>
             Add a girth
           </Button>
-          <Upload
+          <FileButton
             accept=".csv"
-            showUploadList={false}
-            beforeUpload={(chosen) => {
+            onFile={(chosen) =>
               file.mutate(chosen, {
                 onSuccess: ({ stations }) =>
                   setRows(
@@ -136,12 +136,11 @@ export function TapeForm() {
                       width: one.width_m == null ? "" : shown(one.width_m),
                     })),
                   ),
-              });
-              return false;
-            }}
+              })
+            }
           >
-            <Button>Girths from a CSV</Button>
-          </Upload>
+            Girths from a CSV
+          </FileButton>
         </span>
         {file.error && <Failed error={file.error} />}
         <div className="field">

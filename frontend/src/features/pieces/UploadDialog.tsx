@@ -1,9 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Input, Modal, Radio, Upload } from "antd";
+import { Button, Input, Radio } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 
 import { ProblemError, type LengthUnit, type UploadedFile } from "../../api/client";
+import { FileDrop } from "../../shared/FileButton";
+import { Dialog } from "../../shared/Dialog";
 import { size } from "../../shared/format";
 import { Failed } from "../../shared/states";
 import { JobProgress } from "../jobs/JobProgress";
@@ -13,9 +15,9 @@ import { uploadedQuery, useAddPiece, useUpload, workshopQuery } from "./queries"
 /** Takes a file, shows what each unit would mean, asks, and makes the piece. */
 export function UploadDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
   return (
-    <Modal title="Upload a shape" open={open} onCancel={onClose} footer={null} destroyOnHidden>
+    <Dialog title="Upload a shape" open={open} onClose={onClose}>
       <UploadSteps onDone={onClose} />
-    </Modal>
+    </Dialog>
   );
 }
 
@@ -39,11 +41,6 @@ function UploadSteps({ onDone }: { onDone: () => void }) {
     if (!refused) upload.mutate(file);
   }
 
-  function take(file: File) {
-    void send(file);
-    return false; // we send it, not the component
-  }
-
   const asked = useQuery({
     ...jobQuery(upload.data?.job?.id ?? ""),
     enabled: upload.data?.job != null,
@@ -55,20 +52,19 @@ function UploadSteps({ onDone }: { onDone: () => void }) {
   if (reading && isOpen(reading)) return <JobProgress job={reading} />;
   return (
     <>
-      <Upload.Dragger
+      <FileDrop
         accept=".stl,.obj,.ply,.glb,.3mf,.off"
-        showUploadList={false}
-        beforeUpload={take}
-        disabled={upload.isPending}
+        busy={upload.isPending}
+        onFile={(file) => void send(file)}
       >
-        <p className="drop">
+        <span className="drop">
           {upload.isPending ? "Reading the file …" : "Drop a shape here, or press to choose one"}
-        </p>
-        <p className="faint">
+        </span>
+        <span className="faint">
           STL, OBJ, PLY, GLB, 3MF or OFF. Of a hollow print the inner skin is left out; where that
           is not clear, you are asked.
-        </p>
-      </Upload.Dragger>
+        </span>
+      </FileDrop>
       {problem && <Failed error={problem} />}
       {file.error && <Failed error={file.error} />}
       {!problem && reading && !isOpen(reading) && reading.status !== "done" && (

@@ -1,9 +1,10 @@
-import { Button, Input } from "antd";
+import { Button } from "antd";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 
 import type { Pour } from "../../api/client";
 import { carried, readField } from "../../shared/format";
+import { BenchInput } from "./BenchInput";
 import { BenchCautions } from "./BenchCautions";
 import { secondsOf } from "./clock";
 import { press } from "./outbox";
@@ -55,19 +56,19 @@ export function CloseStep({ pour, onGoOn }: Properties) {
         >
           <label>
             The cast weighs (planned {carried(pour.plan.cast_kg, "metric")})
-            <Input
+            <BenchInput
               value={weight}
               inputMode="decimal"
-              autoComplete="off"
-              suffix="g"
-              status={wrong ? "error" : ""}
-              onChange={(event) => setWeight(event.target.value)}
+              unit="g"
+              wrong={Boolean(wrong)}
+              onText={setWeight}
             />
           </label>
           {wrong && <p className="wrong">“{weight}” is not a number; give grams.</p>}
           <label>
             Note
-            <Input.TextArea
+            <textarea
+              className="bench-input"
               rows={2}
               value={note}
               maxLength={4000}

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Input } from "antd";
+import { Button } from "antd";
 import { useEffect, useState } from "react";
 
 import type { Coat, Pour, PourStep } from "../../api/client";
@@ -16,6 +16,7 @@ import {
 } from "../../shared/format";
 import { useDeviceOf } from "../../shared/live";
 import { Failed } from "../../shared/states";
+import { BenchInput } from "./BenchInput";
 import { BenchCautions, type Operation } from "./BenchCautions";
 import { secondsOf } from "./clock";
 import { LiveWeigh } from "./LiveWeigh";
@@ -304,12 +305,11 @@ function Part({ name, wanted, kind, stepKg, mark, text, onText }: PartProperties
       )}
       <label>
         actual
-        <Input
+        <BenchInput
           value={text}
           inputMode="decimal"
-          autoComplete="off"
           aria-label={`Part ${name}, as measured, in ${unit}`}
-          onChange={(event) => onText(event.target.value)}
+          onText={onText}
         />
       </label>
     </div>

@@ -1,11 +1,11 @@
-import { Alert, Button, ConfigProvider } from "antd";
+import { Button, ConfigProvider } from "antd";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 
 import { benchTheme } from "../../app/theme";
 import type { Pour } from "../../api/client";
 import { useDeviceOf } from "../../shared/live";
-import { Failed, Loading } from "../../shared/states";
+import { Failed, Loading, Told } from "../../shared/states";
 import { CloseStep } from "./CloseStep";
 import { CoatStep } from "./CoatStep";
 import { useHand } from "./hand";
@@ -130,19 +130,11 @@ function Refused({ press }: { press: Press }) {
       : `Coat ${what.coat}, ${WHAT[what.step]}${what.kind === "take-back" ? ", undone" : ""}`;
   const [when] = useState(() => new Date(press.pressedMs).toLocaleTimeString());
   return (
-    <Alert
-      type="warning"
-      showIcon
-      role="alert"
-      className="refused"
-      title={`${said} (pressed at ${when}) was not taken: ${press.refused}`}
-      action={
-        <>
-          <Button onClick={() => tryAgain(press)}>Send again</Button>
-          <Button onClick={() => leaveOut(press)}>Leave it out</Button>
-        </>
-      }
-    />
+    <Told kind="wrong">
+      {said} (pressed at {when}) was not taken: {press.refused}{" "}
+      <Button onClick={() => tryAgain(press)}>Send again</Button>{" "}
+      <Button onClick={() => leaveOut(press)}>Leave it out</Button>
+    </Told>
   );
 }
 

@@ -1,7 +1,8 @@
-import { Button, Input } from "antd";
+import { Button } from "antd";
 import { useState } from "react";
 
 import { clockSeconds } from "../../shared/format";
+import { BenchInput } from "./BenchInput";
 
 /** Typed in afterwards: when a step was really done, if it was not just now. */
 export function WhenField({
@@ -31,11 +32,11 @@ export function WhenField({
   return (
     <label className="when">
       done at
-      <Input
+      <BenchInput
         value={text}
         placeholder={clockSeconds(new Date().toISOString())}
-        onChange={(event) => read(event.target.value)}
-        status={text && !value ? "error" : ""}
+        onText={read}
+        wrong={Boolean(text) && !value}
         aria-label="Done at, hours, minutes and seconds"
       />
     </label>

@@ -3,7 +3,7 @@ import { Button, Input, InputNumber, Select } from "antd";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 
-import { type CastSheet, type Cost, type CostLine, type Workshop } from "../../api/client";
+import type { CastSheet, Cost, CostLine, Workshop } from "../../api/client";
 import { counted, duration, money, quantity, type QuantityKind } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";

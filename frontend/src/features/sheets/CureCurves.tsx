@@ -4,7 +4,7 @@ import { useUnits } from "../../shared/units";
 
 const WIDTH = 600;
 const HEIGHT = 150;
-const LEFT = 52;
+const LEFT = 58;
 const BOTTOM = 20;
 /** From water-thin to a paste; what is thicker no longer flows. [Pa s] */
 const THINNEST = 0.03;

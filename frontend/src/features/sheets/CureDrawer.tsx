@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
-import { Drawer } from "antd";
 import { useState } from "react";
 
 import type { Cure, CureQuestion, Plan, SheetQuestion } from "../../api/client";
+import { Dialog } from "../../shared/Dialog";
 import { duration, quantity } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
@@ -37,7 +37,7 @@ export function CureDrawer({ open, plan, question, onClose }: Properties) {
   };
   const cure = useQuery({ ...cureQuery(asked), enabled: open });
   return (
-    <Drawer title="How it cures" size={700} open={open} onClose={onClose}>
+    <Dialog side title="How it cures" width={700} open={open} onClose={onClose}>
       {cure.isLoading && <Loading what="the cure" />}
       {cure.error && <Failed error={cure.error} />}
       {cure.data && (
@@ -60,7 +60,7 @@ export function CureDrawer({ open, plan, question, onClose }: Properties) {
           </p>
         </>
       )}
-    </Drawer>
+    </Dialog>
   );
 }
 

@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Drawer } from "antd";
+import { Button } from "antd";
 
 import type { SheetQuestion } from "../../api/client";
+import { Dialog } from "../../shared/Dialog";
 import { carried, duration } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
@@ -20,7 +21,7 @@ export function SchoolsDrawer({ open, question, onClose, onTake }: Properties) {
   const system = useUnits((state) => state.system);
   const schools = useQuery({ ...schoolsQuery(question), enabled: open });
   return (
-    <Drawer title="Ways to divide it into coats" size={860} open={open} onClose={onClose}>
+    <Dialog side title="Ways to divide it into coats" width={860} open={open} onClose={onClose}>
       {schools.isPending && <Loading what="every way" />}
       {schools.error && <Failed error={schools.error} />}
       {schools.data && (
@@ -78,6 +79,6 @@ export function SchoolsDrawer({ open, question, onClose, onTake }: Properties) {
           </tbody>
         </table>
       )}
-    </Drawer>
+    </Dialog>
   );
 }

@@ -1,11 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button, Input } from "antd";
+import { Button, Input } from "antd";
 import { lazy, Suspense, useState } from "react";
 import { useNavigate } from "react-router";
 
 import {
   ProblemError,
-  sentenceOf,
   type Castable,
   type CastSheet,
   type PieceSummary,
@@ -13,6 +12,8 @@ import {
   type SheetQuestion,
   type Wish,
 } from "../../api/client";
+import { useNotices } from "../../shared/Notices";
+import { useConfirm } from "../../shared/Question";
 import { quantity } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { Menu } from "../../shared/Menu";
@@ -178,35 +179,34 @@ interface ToolbarProperties {
 }
 
 function Toolbar({ draft, kept, blocked, onName }: ToolbarProperties) {
-  const { message, modal } = App.useApp();
+  const confirm = useConfirm();
+  const refuse = useNotices((state) => state.refuse);
   const navigate = useNavigate();
   const add = useAddSheet();
   const edit = useEditSheet(kept?.id ?? "");
   const remove = useDeleteSheet(kept?.id ?? "");
   const undo = useUndo();
   const changed = !kept || !same(draft, kept);
-  const say = (error: unknown) => void message.error(sentenceOf(error), 8);
 
   function save() {
-    if (kept) edit.mutate({ ...draft, version: kept.version }, { onError: say });
+    if (kept) edit.mutate({ ...draft, version: kept.version }, { onError: refuse });
     else
       add.mutate(draft, {
-        onError: say,
+        onError: refuse,
         onSuccess: (made) => void navigate(`/sheets/${made.id}`, { replace: true }),
       });
   }
 
   function ask(name: string) {
-    modal.confirm({
+    confirm({
       title: `Delete “${name}”?`,
       content: "Its piece and its resin stay.",
-      okText: "Delete",
-      okButtonProps: { danger: true },
+      ok: "Delete",
       onOk: () =>
         remove.mutateAsync(undefined).then((deleted) => {
           undo(name, deleted);
           return navigate("/sheets");
-        }, say),
+        }, refuse),
     });
   }
 

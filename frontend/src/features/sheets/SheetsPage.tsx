@@ -4,7 +4,8 @@ import { useNavigate } from "react-router";
 
 import type { SheetSummary } from "../../api/client";
 import { carried, counted, day, duration, money, quantity } from "../../shared/format";
-import { GalleryCard, GalleryTools, Turner } from "../../shared/Gallery";
+import { GalleryCard, GalleryTools } from "../../shared/Gallery";
+import { Turner } from "../../shared/Turner";
 import { useListed } from "../../shared/paging";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
@@ -12,7 +13,7 @@ import { piecesQuery, workshopQuery } from "../pieces/queries";
 import { sheetPageQuery } from "./queries";
 
 export function SheetsPage() {
-  const { search, setSearch, order, setOrder, page, turnerOf } = useListed();
+  const { search, setSearch, order, setOrder, page, pagesOf } = useListed();
   const workshop = useQuery(workshopQuery());
   const sheets = useQuery(sheetPageQuery(page));
   const pieces = useQuery(piecesQuery());
@@ -57,7 +58,7 @@ export function SheetsPage() {
               <SheetCard key={sheet.id} sheet={sheet} currency={workshop.data?.currency ?? ""} />
             ))}
           </ul>
-          <Turner of={turnerOf(sheets.data.total)} />
+          <Turner pages={pagesOf(sheets.data.total)} />
         </>
       )}
     </section>

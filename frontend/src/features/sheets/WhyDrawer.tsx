@@ -1,21 +1,23 @@
-import { Button, Drawer } from "antd";
+import { Button } from "antd";
 import { useState } from "react";
 
 import type { Amount } from "../../api/client";
+import { Dialog } from "../../shared/Dialog";
 import { number, quantity, type QuantityKind } from "../../shared/format";
 import { useUnits } from "../../shared/units";
 
 /** A figure opened: its formula in words, its terms, where each came from, and its band. */
 export function WhyDrawer({ amount, onClose }: { amount: Amount | null; onClose: () => void }) {
   return (
-    <Drawer
+    <Dialog
+      side
       title={amount ? `Why: ${capital(amount.name)}` : ""}
-      size={560}
+      width={560}
       open={amount !== null}
       onClose={onClose}
     >
       {amount && <Opened key={amount.key} amount={amount} onClose={onClose} />}
-    </Drawer>
+    </Dialog>
   );
 }
 

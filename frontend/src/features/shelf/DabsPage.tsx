@@ -1,8 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button, Input, Select, Upload } from "antd";
+import { Button, Input, Select } from "antd";
 import { useState } from "react";
 
-import { sentenceOf, type Dab } from "../../api/client";
+import type { Dab } from "../../api/client";
+import { FileButton } from "../../shared/FileButton";
+import { Dialog } from "../../shared/Dialog";
+import { useNotices } from "../../shared/Notices";
+import { useConfirm } from "../../shared/Question";
 import { clockTime, day } from "../../shared/format";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { dabsQuery, useDabPhoto, useDeleteDab, useJudgeDab, useStartDab } from "./dabQueries";
@@ -14,10 +18,14 @@ const RESULTS = { cured: "cured", soft: "soft and gummy", stuck: "stuck for good
 /** What on what, since when, and what it came to: above every general rule. */
 export function DabsPage() {
   const dabs = useQuery(dabsQuery());
+  const [adding, setAdding] = useState(false);
   return (
     <section className="page">
       <header>
         <h1>Shelf</h1>
+        <Button type="primary" onClick={() => setAdding(true)}>
+          Add a dab
+        </Button>
       </header>
       <ShelfNav />
       <p className="lead">
@@ -32,7 +40,9 @@ export function DabsPage() {
           <DabCard key={dab.id} dab={dab} />
         ))}
       </div>
-      <NewDabForm />
+      <Dialog side title="A new dab" width={460} open={adding} onClose={() => setAdding(false)}>
+        <NewDabForm onDone={() => setAdding(false)} />
+      </Dialog>
     </section>
   );
 }
@@ -41,8 +51,8 @@ function DabCard({ dab }: { dab: Dab }) {
   const judge = useJudgeDab();
   const photo = useDabPhoto();
   const remove = useDeleteDab();
-  const { message } = App.useApp();
-  const say = { onError: (error: unknown) => void message.error(sentenceOf(error), 8) };
+  const confirm = useConfirm();
+  const refuse = useNotices((state) => state.refuse);
   const what = `${dab.first_name} on ${dab.second_name.toLowerCase()}`;
   return (
     <article className="card">
@@ -61,28 +71,38 @@ function DabCard({ dab }: { dab: Dab }) {
           (Object.keys(RESULTS) as (keyof typeof RESULTS)[]).map((result) => (
             <Button
               key={result}
-              onClick={() => judge.mutate({ id: dab.id, result, note: dab.note }, say)}
+              onClick={() =>
+                judge.mutate({ id: dab.id, result, note: dab.note }, { onError: refuse })
+              }
             >
               It is {RESULTS[result]}
             </Button>
           ))}
-        <Upload
+        <FileButton
           accept="image/jpeg,image/png"
-          showUploadList={false}
-          beforeUpload={(file) => {
-            photo.mutate({ id: dab.id, file }, say);
-            return false;
-          }}
+          busy={photo.isPending}
+          onFile={(file) => photo.mutate({ id: dab.id, file }, { onError: refuse })}
         >
-          <Button>{dab.has_photo ? "Another photo" : "Add a photo"}</Button>
-        </Upload>
-        <Button onClick={() => remove.mutate(dab.id, say)}>Delete it</Button>
+          {dab.has_photo ? "Another photo" : "Add a photo"}
+        </FileButton>
+        <Button
+          onClick={() =>
+            confirm({
+              title: `Delete the dab of ${what}?`,
+              content: "What it came to is forgotten, and its photo.",
+              ok: "Delete",
+              onOk: () => remove.mutateAsync(dab.id).catch(refuse),
+            })
+          }
+        >
+          Delete
+        </Button>
       </div>
     </article>
   );
 }
 
-function NewDabForm() {
+function NewDabForm({ onDone }: { onDone: () => void }) {
   const materials = useQuery(materialsQuery());
   const supplies = useQuery(suppliesQuery());
   const start = useStartDab();
@@ -95,17 +115,13 @@ function NewDabForm() {
   }));
   return (
     <form
-      className="lot-form"
+      className="stack"
       onSubmit={(event) => {
         event.preventDefault();
         if (first && second)
-          start.mutate(
-            { first_id: first, second_id: second, note },
-            { onSuccess: () => setNote("") },
-          );
+          start.mutate({ first_id: first, second_id: second, note }, { onSuccess: onDone });
       }}
     >
-      <h2>A new dab</h2>
       <div className="field">
         <label htmlFor="dab-first">A dab of</label>
         <Select

@@ -1,8 +1,10 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Alert, Button, Upload } from "antd";
+import { Button } from "antd";
 
 import { ProblemError, sentenceOf } from "../../api/client";
+import { FileButton } from "../../shared/FileButton";
 import { counted } from "../../shared/format";
+import { Told } from "../../shared/states";
 
 interface FileOut {
   href: string;
@@ -31,41 +33,22 @@ export function ExchangeBar({ what, csv, json, take: send }: Properties) {
       <span className="actions">
         <Button href={csv.href}>{csv.label}</Button>
         <Button href={json.href}>{json.label}</Button>
-        <Upload
-          accept=".csv,.json"
-          showUploadList={false}
-          beforeUpload={(file) => {
-            take.mutate(file);
-            return false;
-          }}
-        >
-          <Button loading={take.isPending}>Import a file</Button>
-        </Upload>
+        <FileButton accept=".csv,.json" busy={take.isPending} onFile={(file) => take.mutate(file)}>
+          Import a file
+        </FileButton>
       </span>
-      {take.data && (
-        <Alert
-          type="success"
-          role="status"
-          className="failed"
-          title={`${counted(take.data.taken, what)} imported.`}
-        />
-      )}
+      {take.data && <Told kind="good">{counted(take.data.taken, what)} imported.</Told>}
       {take.error && (
-        <Alert
-          type="error"
-          role="alert"
-          className="failed"
-          title={sentenceOf(take.error)}
-          description={
-            lines.length > 1 || lines[0] !== take.error.message ? (
-              <ul>
-                {lines.map((line) => (
-                  <li key={line}>{line}</li>
-                ))}
-              </ul>
-            ) : null
-          }
-        />
+        <Told kind="wrong">
+          {sentenceOf(take.error)}
+          {(lines.length > 1 || lines[0] !== take.error.message) && (
+            <ul>
+              {lines.map((line) => (
+                <li key={line}>{line}</li>
+              ))}
+            </ul>
+          )}
+        </Told>
       )}
     </>
   );

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Button, Input } from "antd";
 import { useState } from "react";
 
-import { type Kit } from "../../api/client";
+import type { Kit } from "../../api/client";
 import { readField } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { workshopQuery } from "../pieces/queries";

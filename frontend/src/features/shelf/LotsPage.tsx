@@ -1,8 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button, Input } from "antd";
+import { Button, Input } from "antd";
 import { useState } from "react";
 
-import { client, fileBody, ProblemError, sentenceOf, unwrap, type Lot } from "../../api/client";
+import { client, fileBody, ProblemError, unwrap, type Lot } from "../../api/client";
+import { useNotices } from "../../shared/Notices";
+import { Dialog } from "../../shared/Dialog";
 import { day, quantity } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading, Nothing } from "../../shared/states";
@@ -18,10 +20,14 @@ import { lotsQuery, useAddLot, useDeleteLot } from "./queries";
 /** What is in the workshop, and until when; pours draw it down. */
 export function LotsPage() {
   const lots = useQuery(lotsQuery());
+  const [adding, setAdding] = useState(false);
   return (
     <section className="page">
       <header>
         <h1>Shelf</h1>
+        <Button type="primary" onClick={() => setAdding(true)}>
+          Add a lot
+        </Button>
       </header>
       <ShelfNav />
       <div className="shelf-tools">
@@ -38,7 +44,9 @@ export function LotsPage() {
         <Nothing>No lot yet. Put in what you have, and pours will draw it down.</Nothing>
       )}
       {lots.data && lots.data.length > 0 && <LotTable lots={lots.data} />}
-      <NewLotForm />
+      <Dialog side title="A new lot" width={460} open={adding} onClose={() => setAdding(false)}>
+        <NewLotForm onDone={() => setAdding(false)} />
+      </Dialog>
     </section>
   );
 }
@@ -47,34 +55,34 @@ function LotTable({ lots }: { lots: Lot[] }) {
   const system = useUnits((state) => state.system);
   const remove = useDeleteLot();
   const undo = useUndo();
-  const { message } = App.useApp();
+  const refuse = useNotices((state) => state.refuse);
   return (
     <ListTable
-      rowKey="id"
-      dataSource={lots}
-      pagination={lots.length > 50 ? { pageSize: 50 } : false}
+      label="Lots"
+      rows={lots}
+      keyOf={(one) => one.id}
       columns={[
-        { title: "Lot", render: (_, lot) => <b>{lot.label}</b> },
-        { title: "Material", dataIndex: "material_name" },
+        { title: "Lot", render: (lot) => <b>{lot.label}</b> },
+        { title: "Material", render: (lot) => lot.material_name },
         {
           title: "Left",
           align: "right",
-          render: (_, lot) => <b>{quantity(lot.left_kg, "kg", system)}</b>,
+          render: (lot) => <b>{quantity(lot.left_kg, "kg", system)}</b>,
         },
         {
           title: "Of",
           align: "right",
-          render: (_, lot) => quantity(lot.bought_kg, "kg", system),
+          render: (lot) => quantity(lot.bought_kg, "kg", system),
         },
         {
           title: "Cost",
           align: "right",
-          render: (_, lot) => (lot.price === null ? "not said" : lot.price),
+          render: (lot) => (lot.price === null ? "not said" : lot.price),
         },
-        { title: "Opened", render: (_, lot) => (lot.opened_on ? day(lot.opened_on) : "not yet") },
+        { title: "Opened", render: (lot) => (lot.opened_on ? day(lot.opened_on) : "not yet") },
         {
           title: "Good until",
-          render: (_, lot) => (
+          render: (lot) => (
             <span className={lot.past ? "wrong" : ""}>
               {day(lot.expires_on)}
               {lot.past && ", past"}
@@ -83,14 +91,13 @@ function LotTable({ lots }: { lots: Lot[] }) {
         },
         {
           title: "Remove",
-          render: (_, lot) => (
+          render: (lot) => (
             <Button
-              size="small"
               aria-label={`Remove ${lot.label}`}
               onClick={() =>
                 remove.mutate(lot.id, {
                   onSuccess: (deleted) => undo(lot.label, deleted),
-                  onError: (error) => void message.error(sentenceOf(error), 8),
+                  onError: refuse,
                 })
               }
             >
@@ -103,7 +110,7 @@ function LotTable({ lots }: { lots: Lot[] }) {
   );
 }
 
-function NewLotForm() {
+function NewLotForm({ onDone }: { onDone: () => void }) {
   const add = useAddLot();
   const [materialId, setMaterialId] = useState("");
   const [label, setLabel] = useState("");
@@ -117,7 +124,7 @@ function NewLotForm() {
 
   return (
     <form
-      className="lot-form"
+      className="stack"
       onSubmit={(event) => {
         event.preventDefault();
         add.mutate(
@@ -129,18 +136,17 @@ function NewLotForm() {
             expires_on: expires,
             price: price.trim().replace(",", ".") || null,
           },
-          { onSuccess: () => setLabel("") },
+          { onSuccess: onDone },
         );
       }}
     >
-      <h2>A new lot</h2>
       <div className="field">
         <label htmlFor="lot-material">Material</label>
         <MaterialSelect id="lot-material" kind="any" value={materialId} onChange={setMaterialId} />
         <div className="hint wrong">{problems.material_id}</div>
       </div>
       <div className="field">
-        <label htmlFor="lot-label">What stands on it</label>
+        <label htmlFor="lot-label">Label</label>
         <Input
           id="lot-label"
           value={label}

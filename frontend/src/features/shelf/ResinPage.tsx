@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button, Checkbox, Input, Radio, Select } from "antd";
+import { Button, Checkbox, Input, Radio, Select } from "antd";
 import { useState, type ReactNode } from "react";
 import { useNavigate, useParams } from "react-router";
 
 import { ProblemError, type FormField, type Material, type ResinValues } from "../../api/client";
+import { useNotices } from "../../shared/Notices";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
 import { workshopQuery } from "../pieces/queries";
@@ -24,7 +25,7 @@ export function ResinPage() {
 function KnownResin({ id }: { id: string }) {
   const material = useQuery(materialQuery(id));
   const edit = useEditResin(id);
-  const { message } = App.useApp();
+  const say = useNotices((state) => state.say);
   if (material.isPending) return <Loading what="the data sheet" />;
   if (material.isError)
     return <Failed error={material.error} retry={() => void material.refetch()} />;
@@ -40,7 +41,7 @@ function KnownResin({ id }: { id: string }) {
         onSave={(name, sheet) =>
           edit.mutate(
             { name, sheet, version },
-            { onSuccess: () => void message.success("Saved as your own sheet.") },
+            { onSuccess: () => say("Saved as your own sheet.") },
           )
         }
         extra={<TakeOffButton materialId={id} name={material.data.name} backTo="/shelf" />}

@@ -57,38 +57,38 @@ function ShelfTable({ materials }: { materials: Material[] }) {
   const workshop = useQuery(workshopQuery());
   return (
     <ListTable
-      rowKey="id"
-      dataSource={materials}
-      pagination={materials.length > 50 ? { pageSize: 50 } : false}
+      label="Resins"
+      rows={materials}
+      keyOf={(one) => one.id}
       columns={[
         {
           title: "Resin",
-          render: (_, one) => (
+          render: (one) => (
             <Link className="row-name" to={`/shelf/${one.id}`}>
               {one.name}
             </Link>
           ),
         },
-        { title: "A : B", render: (_, one) => ratioOf(one.sheet) },
+        { title: "A : B", render: (one) => ratioOf(one.sheet) },
         {
           title: "Working time",
           align: "right",
-          render: (_, one) => duration(one.sheet.working_time_s),
+          render: (one) => duration(one.sheet.working_time_s),
         },
-        { title: "Gel", align: "right", render: (_, one) => duration(one.sheet.gel_s) },
-        { title: "Demould", align: "right", render: (_, one) => duration(one.sheet.demould_s) },
+        { title: "Gel", align: "right", render: (one) => duration(one.sheet.gel_s) },
+        { title: "Demould", align: "right", render: (one) => duration(one.sheet.demould_s) },
         {
           title: "One coat",
           align: "right",
-          render: (_, one) => quantity(one.sheet.coat_wall_m, "m", system),
+          render: (one) => quantity(one.sheet.coat_wall_m, "m", system),
         },
-        { title: "Hardness", render: (_, one) => one.sheet.hardness },
+        { title: "Hardness", render: (one) => one.sheet.hardness },
         {
           title: "Kit",
           align: "right",
-          render: (_, one) => money(one.sheet.kit_price, workshop.data?.currency ?? ""),
+          render: (one) => money(one.sheet.kit_price, workshop.data?.currency ?? ""),
         },
-        { title: "Values", render: (_, one) => ORIGIN_WORDS[one.sheet.origin] },
+        { title: "Values", render: (one) => ORIGIN_WORDS[one.sheet.origin] },
       ]}
     />
   );

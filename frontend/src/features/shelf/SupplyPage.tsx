@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
-import { App } from "antd";
 import { useNavigate, useParams } from "react-router";
 
-import { type FormField, type SheetValues } from "../../api/client";
+import type { FormField, SheetValues } from "../../api/client";
+import { useNotices } from "../../shared/Notices";
 import { Failed, Loading } from "../../shared/states";
 import { KitsEditor } from "./KitsEditor";
 import { TakeOffButton } from "./TakeOffButton";
@@ -20,7 +20,7 @@ function KnownSupply({ id }: { id: string }) {
   const supply = useQuery(supplyQuery(id));
   const form = useQuery({ ...formQuery(supply.data?.kind ?? ""), enabled: supply.isSuccess });
   const edit = useEditSupply(id);
-  const { message } = App.useApp();
+  const say = useNotices((state) => state.say);
   const failed = [supply, form].find((one) => one.isError);
   if (failed?.error) return <Failed error={failed.error} retry={() => void failed.refetch()} />;
   if (!supply.data || !form.data) return <Loading what="the data sheet" />;
@@ -39,7 +39,7 @@ function KnownSupply({ id }: { id: string }) {
         onSave={(name, sheet) =>
           edit.mutate(
             { name, sheet, version },
-            { onSuccess: () => void message.success("Saved as your own sheet.") },
+            { onSuccess: () => say("Saved as your own sheet.") },
           )
         }
         extra={<TakeOffButton materialId={id} name={supply.data.name} backTo="/shelf/supplies" />}

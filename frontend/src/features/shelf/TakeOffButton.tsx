@@ -1,7 +1,7 @@
-import { App, Button } from "antd";
+import { Button } from "antd";
 import { useNavigate } from "react-router";
 
-import { sentenceOf } from "../../api/client";
+import { useNotices } from "../../shared/Notices";
 import { useUndo } from "../../shared/useUndo";
 import { useDeleteMaterial } from "./queries";
 
@@ -16,7 +16,7 @@ export function TakeOffButton({ materialId, name, backTo }: Properties) {
   const remove = useDeleteMaterial(materialId);
   const undo = useUndo();
   const navigate = useNavigate();
-  const { message } = App.useApp();
+  const refuse = useNotices((state) => state.refuse);
   return (
     <Button
       onClick={() =>
@@ -25,7 +25,7 @@ export function TakeOffButton({ materialId, name, backTo }: Properties) {
             undo(name, deleted);
             void navigate(backTo);
           },
-          onError: (error) => void message.error(sentenceOf(error), 8),
+          onError: refuse,
         })
       }
     >

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Button, Radio } from "antd";
 import { useState } from "react";
 
-import { type BoardTask, type DayBoard } from "../../api/client";
+import type { BoardTask, DayBoard } from "../../api/client";
 import { clockTime } from "../../shared/format";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { BoardLanes } from "./BoardLanes";

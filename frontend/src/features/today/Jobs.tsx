@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button, Input } from "antd";
+import { Button, Input } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { sentenceOf, type Today } from "../../api/client";
+import type { Today } from "../../api/client";
+import { useNotices } from "../../shared/Notices";
 import { clockTime, counted, day, duration } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { fieldOf, withOffset } from "../../shared/when";
@@ -14,7 +15,7 @@ type Job = Today["jobs"][number];
 /** What was put into the days: when it is done, when it is due, and what would free it. */
 export function Jobs({ today }: { today: Today }) {
   const end = useEndJob();
-  const { message } = App.useApp();
+  const refuse = useNotices((state) => state.refuse);
   if (today.jobs.length === 0) return null;
   return (
     <section className="card" aria-label="Jobs that are planned">
@@ -52,9 +53,7 @@ export function Jobs({ today }: { today: Today }) {
             <Button
               size="small"
               aria-label={`Remove: ${job.title}`}
-              onClick={() =>
-                end.mutate(job.id, { onError: (error) => void message.error(sentenceOf(error), 8) })
-              }
+              onClick={() => end.mutate(job.id, { onError: refuse })}
             >
               Remove
             </Button>
@@ -70,11 +69,11 @@ function DueField({ job }: { job: Job }) {
   const [isOpen, setIsOpen] = useState(false);
   const [due, setDue] = useState(job.due ? fieldOf(new Date(job.due)) : "");
   const save = useSetDue(job.id);
-  const { message } = App.useApp();
+  const refuse = useNotices((state) => state.refuse);
   const send = (to: string | null) =>
     save.mutate(to, {
       onSuccess: () => setIsOpen(false),
-      onError: (error) => void message.error(sentenceOf(error), 8),
+      onError: refuse,
     });
   if (!isOpen)
     return (
@@ -113,7 +112,7 @@ function WaysOut() {
   const [isAsked, setIsAsked] = useState(false);
   const found = useQuery(collisionsQuery(isAsked));
   const change = useMakeChange();
-  const { message } = App.useApp();
+  const refuse = useNotices((state) => state.refuse);
   if (!isAsked)
     return <Button onClick={() => setIsAsked(true)}>What would keep it in time?</Button>;
   if (found.isPending) return <Loading what="what could be changed" />;
@@ -140,12 +139,7 @@ function WaysOut() {
               size="small"
               aria-label={`Take: ${one.text}`}
               loading={change.isPending}
-              onClick={() =>
-                change.press(
-                  { kind: one.kind, of: one.of },
-                  (error) => void message.error(sentenceOf(error), 8),
-                )
-              }
+              onClick={() => change.press({ kind: one.kind, of: one.of }, refuse)}
             >
               Take
             </Button>

@@ -1,8 +1,9 @@
-import { App, Button } from "antd";
+import { Button } from "antd";
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
 
-import { sentenceOf, type DayTask, type Today } from "../../api/client";
+import type { DayTask, Today } from "../../api/client";
+import { useNotices } from "../../shared/Notices";
 import { clockTime, day, duration } from "../../shared/format";
 import { useTickTask } from "./queries";
 import { useRemind } from "./reminders";
@@ -166,13 +167,10 @@ function Window({ task }: { task: DayTask }) {
 }
 
 function Ticks({ task, isEarly = false }: { task: DayTask; isEarly?: boolean }) {
-  const { message } = App.useApp();
+  const refuse = useNotices((state) => state.refuse);
   const tick = useTickTask();
   const send = (what: "begun" | "done" | "undone") =>
-    tick.mutate(
-      { task: task.id, what },
-      { onError: (error) => void message.error(sentenceOf(error), 8) },
-    );
+    tick.mutate({ task: task.id, what }, { onError: refuse });
   if (task.pours && (task.pour_id ?? task.sheet_id))
     return (
       <span className="actions">

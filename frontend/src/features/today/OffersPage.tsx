@@ -1,8 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button, Checkbox, Input, InputNumber, Select } from "antd";
+import { Button, Checkbox, Input, InputNumber, Select } from "antd";
 import { useState } from "react";
 
-import { sentenceOf, type Offer, type OfferWay } from "../../api/client";
+import type { Offer, OfferWay } from "../../api/client";
+import { useNotices } from "../../shared/Notices";
+import { useConfirm } from "../../shared/Question";
 import { clockTime, counted, day, duration, money, quantity } from "../../shared/format";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
@@ -150,17 +152,18 @@ function AskForm() {
 }
 
 function OfferCard({ offer }: { offer: Offer }) {
-  const { message, modal } = App.useApp();
+  const confirm = useConfirm();
+  const refuse = useNotices((state) => state.refuse);
   const remove = useDeleteOffer(offer.id);
   const { answer, asked } = offer;
   const ask = () =>
-    modal.confirm({
+    confirm({
       title: `Delete the offer “${offer.title}”?`,
       content: "What it put into the days stays there.",
-      okText: "Delete",
+      ok: "Delete",
       onOk: () =>
         remove.mutateAsync(undefined).catch((error: unknown) => {
-          void message.error(sentenceOf(error), 8);
+          refuse(error);
         }),
     });
   return (
@@ -191,7 +194,7 @@ function OfferCard({ offer }: { offer: Offer }) {
 function Way({ offer, way }: { offer: Offer; way: OfferWay }) {
   const workshop = useQuery(workshopQuery());
   const take = useTakeOffer(offer.id);
-  const { message } = App.useApp();
+  const refuse = useNotices((state) => state.refuse);
   const currency = workshop.data?.currency ?? "";
   const isInTime = way.in_time === offer.asked.casts;
   return (
@@ -232,7 +235,7 @@ function Way({ offer, way }: { offer: Offer; way: OfferWay }) {
           loading={take.isPending}
           onClick={() =>
             take.mutate(way.second_mould, {
-              onError: (error) => void message.error(sentenceOf(error), 8),
+              onError: refuse,
             })
           }
         >

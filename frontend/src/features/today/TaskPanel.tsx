@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button, Select } from "antd";
+import { Button, Select } from "antd";
 
 import { sentenceOf, type BoardTask } from "../../api/client";
+import { useNotices } from "../../shared/Notices";
 import { clockTime, day, duration } from "../../shared/format";
 import type { Put } from "./BoardPage";
 import { tryQuery, useFreeTask, useMoveTask } from "./queries";
@@ -17,7 +18,7 @@ interface TaskPanelProperties {
 /** One task of the board: when, who, its window; and what breaks where it is being put. */
 export function TaskPanel({ task, people, put, onPut, onDone }: TaskPanelProperties) {
   const free = useFreeTask();
-  const { message } = App.useApp();
+  const refuse = useNotices((state) => state.refuse);
   const length = (Date.parse(task.ends) - Date.parse(task.starts)) / 1000;
   const canMove = !task.begun && task.hands > 0;
   return (
@@ -40,12 +41,7 @@ export function TaskPanel({ task, people, put, onPut, onDone }: TaskPanelPropert
       )}
       {task.note && <p className="faint">{task.note}</p>}
       {task.pinned && (
-        <Button
-          loading={free.isPending}
-          onClick={() =>
-            free.mutate(task.id, { onError: (error) => void message.error(sentenceOf(error), 8) })
-          }
-        >
+        <Button loading={free.isPending} onClick={() => free.mutate(task.id, { onError: refuse })}>
           Plan it again
         </Button>
       )}
@@ -74,7 +70,7 @@ export function TaskPanel({ task, people, put, onPut, onDone }: TaskPanelPropert
 
 /** Where a task is being put, what that breaks, and the press that puts it there. */
 function Moving({ put, onDone }: { put: Put; onDone: () => void }) {
-  const { message } = App.useApp();
+  const refuse = useNotices((state) => state.refuse);
   const move = useMoveTask();
   const body = {
     task: put.task,
@@ -91,7 +87,7 @@ function Moving({ put, onDone }: { put: Put; onDone: () => void }) {
         event.preventDefault();
         move.mutate(body, {
           onSuccess: onDone,
-          onError: (error) => void message.error(sentenceOf(error), 8),
+          onError: refuse,
         });
       }}
     >

@@ -5,7 +5,7 @@ import { benchTheme } from "../../app/theme";
 import { Failed, Loading } from "../../shared/states";
 import { useAwake } from "../pour/useAwake";
 import { NowPanel, Setting } from "./NowPanel";
-import { useToday } from "./TodayPage";
+import { useToday } from "./useToday";
 
 /** Today at the bench: dark, large, nothing but what to do now and what sets. */
 export function TodayBenchPage() {

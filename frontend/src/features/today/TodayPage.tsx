@@ -1,29 +1,20 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { App, Button, Input } from "antd";
+import { useQuery } from "@tanstack/react-query";
+import { Button, Input } from "antd";
 import { Link } from "react-router";
 
-import { sentenceOf, type DayTask, type Today } from "../../api/client";
+import type { DayTask, Today } from "../../api/client";
+import { useNotices } from "../../shared/Notices";
 import { bound, clockTime, day } from "../../shared/format";
-import { useLive } from "../../shared/live";
 import { Failed, Loading } from "../../shared/states";
 import { piecesQuery } from "../pieces/queries";
 import { AddJob } from "./AddJob";
 import { FirstSteps } from "./FirstSteps";
 import { Jobs } from "./Jobs";
 import { NowPanel, Setting } from "./NowPanel";
-import { calendarQuery, todayQuery, useCalendarAddress, usePlanAgain, zone } from "./queries";
+import { calendarQuery, useCalendarAddress, usePlanAgain, zone } from "./queries";
 import { useReminders } from "./reminders";
 import { TodayNav } from "./TodayNav";
-
-/** Today as it is, looked at again as soon as something at the bench changed it. */
-export function useToday() {
-  const queries = useQueryClient();
-  useLive((told) => {
-    if (told.topic === "days" || told.topic === "look-anew")
-      void queries.invalidateQueries({ queryKey: ["days"] });
-  });
-  return useQuery(todayQuery());
-}
+import { useToday } from "./useToday";
 
 /** The first station: what to do now, what comes next, what is setting by itself. */
 export function TodayPage() {
@@ -69,7 +60,7 @@ export function TodayPage() {
 }
 
 function Tools({ today }: { today: Today }) {
-  const { message } = App.useApp();
+  const refuse = useNotices((state) => state.refuse);
   const plan = usePlanAgain();
   if (today.jobs.length === 0) return null;
   return (
@@ -83,12 +74,7 @@ function Tools({ today }: { today: Today }) {
       >
         Print the day
       </a>
-      <Button
-        loading={plan.isPending}
-        onClick={() =>
-          plan.mutate(undefined, { onError: (error) => void message.error(sentenceOf(error), 8) })
-        }
-      >
+      <Button loading={plan.isPending} onClick={() => plan.mutate(undefined, { onError: refuse })}>
         Plan again
       </Button>
     </span>
@@ -98,10 +84,9 @@ function Tools({ today }: { today: Today }) {
 /** How else the days are told: by sound and notes of this browser, and in a calendar. */
 function Told() {
   const { isOn, turn } = useReminders();
-  const { message } = App.useApp();
+  const onError = useNotices((state) => state.refuse);
   const calendar = useQuery(calendarQuery());
   const change = useCalendarAddress();
-  const onError = (error: unknown) => void message.error(sentenceOf(error), 8);
   const address = calendar.data ? `${location.origin}${calendar.data}` : null;
   return (
     <section className="card stack" aria-label="Reminders and calendar">

@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { App, Button, Input, Select } from "antd";
+import { Button, Input, Select } from "antd";
 import { useState } from "react";
 
-import { sentenceOf, type HowItWent } from "../../api/client";
+import type { HowItWent } from "../../api/client";
+import { useNotices } from "../../shared/Notices";
 import { clockTime, day, duration } from "../../shared/format";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { howItWentQuery, keptPlansQuery, useDeleteKept, useKeepPlan } from "./queries";
@@ -14,7 +15,7 @@ export function WentPage() {
   const [chosen, setChosen] = useState<string | null>(null);
   const shown = chosen ?? kept.data?.[0]?.id ?? null;
   const remove = useDeleteKept();
-  const { message } = App.useApp();
+  const refuse = useNotices((state) => state.refuse);
   return (
     <section className="page">
       <header>
@@ -45,7 +46,7 @@ export function WentPage() {
               shown &&
               remove.mutate(shown, {
                 onSuccess: () => setChosen(null),
-                onError: (error) => void message.error(sentenceOf(error), 8),
+                onError: refuse,
               })
             }
           >

@@ -1,10 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Button, Drawer, Progress, Radio } from "antd";
+import { Button, Radio } from "antd";
 import { useState } from "react";
 
 import type { CastSheet, WallTrial } from "../../api/client";
+import { Dialog } from "../../shared/Dialog";
 import { quantity } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
+import { ShareDone } from "../../shared/ShareDone";
 import { useUnits } from "../../shared/units";
 import {
   chargeTrialsQuery,
@@ -35,7 +37,7 @@ export function MotionTrials({ sheet, how, open, onClose, onTake }: MotionProper
   });
   const ways = trials.data?.ways ?? [];
   return (
-    <Drawer title="Find a better rotation" size={760} open={open} onClose={onClose}>
+    <Dialog side title="Find a better rotation" width={760} open={open} onClose={onClose}>
       <Radio.Group
         value={byHand}
         onChange={(event) => setByHand(event.target.value as boolean)}
@@ -100,7 +102,7 @@ export function MotionTrials({ sheet, how, open, onClose, onTake }: MotionProper
           </table>
         </>
       )}
-    </Drawer>
+    </Dialog>
   );
 }
 
@@ -113,7 +115,7 @@ export function ChargeTrials({ sheet, how, open, onClose }: Properties) {
   });
   const weight = (kg: number) => quantity(kg, "kg", system);
   return (
-    <Drawer title="How much in one coat" size={640} open={open} onClose={onClose}>
+    <Dialog side title="How much in one coat" width={640} open={open} onClose={onClose}>
       {trials.isPending && <Loading what="the charges" />}
       {trials.error && <Failed error={trials.error} />}
       {trials.data && (
@@ -173,7 +175,7 @@ export function ChargeTrials({ sheet, how, open, onClose }: Properties) {
           </table>
         </>
       )}
-    </Drawer>
+    </Dialog>
   );
 }
 
@@ -195,11 +197,7 @@ function StillTrying({ ways, open, tell }: TryingProperties) {
     <>
       {open > 0 && (
         <div className="job">
-          <Progress
-            percent={Math.round(100 * (1 - open / ways.length))}
-            status="normal"
-            aria-label="How much is tried"
-          />
+          <ShareDone share={1 - open / ways.length} label="How much is tried" />
           <Button size="small" onClick={() => press.mutate({ stop: true })}>
             Stop trying
           </Button>

@@ -1,7 +1,8 @@
 import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { App, Button } from "antd";
+import { Button } from "antd";
 
-import { client, sentenceOf, unwrap } from "../../api/client";
+import { client, unwrap } from "../../api/client";
+import { useNotices } from "../../shared/Notices";
 import { clockTime, day } from "../../shared/format";
 
 const deletedQuery = () =>
@@ -23,12 +24,12 @@ const WHAT: Record<string, string> = {
 export function DeletedPanel() {
   const deleted = useQuery(deletedQuery());
   const queries = useQueryClient();
-  const { message } = App.useApp();
+  const refuse = useNotices((state) => state.refuse);
   const restore = useMutation({
     mutationFn: (id: string) =>
       unwrap(client.POST("/api/v1/deleted/{id}/restore", { params: { path: { id } } })),
     onSuccess: () => queries.invalidateQueries(),
-    onError: (error) => void message.error(sentenceOf(error), 8),
+    onError: refuse,
   });
   if (!deleted.data || deleted.data.length === 0) return null;
   return (

@@ -1,11 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Input, Popconfirm, Select } from "antd";
+import { Button, Input, Select } from "antd";
 import { useState } from "react";
 
 import { ProblemError, type Device, type DeviceKind, type Fault } from "../../api/client";
 import { useLive, useLiveDevice, type LiveDevice } from "../../shared/live";
 import { weighed } from "../../shared/format";
 import { Menu } from "../../shared/Menu";
+import { useNotices } from "../../shared/Notices";
+import { useConfirm } from "../../shared/Question";
 import { Failed, Loading } from "../../shared/states";
 import { devicesQuery, useAddDevice, useFailStandIn, useRemoveDevice } from "./deviceQueries";
 
@@ -73,6 +75,8 @@ function DeviceRow({ device }: { device: Device }) {
   const live = useLiveDevice(device.id);
   const fail = useFailStandIn(device.id);
   const remove = useRemoveDevice();
+  const confirm = useConfirm();
+  const refuse = useNotices((state) => state.refuse);
   return (
     <li>
       <span className="device-name">
@@ -94,16 +98,20 @@ function DeviceRow({ device }: { device: Device }) {
             }))}
           />
         ) : (
-          <Popconfirm
-            title="Remove this device?"
-            okText="Remove"
-            onConfirm={() => remove.mutate(device.id)}
+          <Button
+            onClick={() =>
+              confirm({
+                title: `Remove “${device.name}”?`,
+                ok: "Remove",
+                onOk: () => remove.mutateAsync(device.id).catch(refuse),
+              })
+            }
           >
-            <Button>Remove</Button>
-          </Popconfirm>
+            Remove
+          </Button>
         )}
       </span>
-      {(fail.error ?? remove.error) && <Failed error={fail.error ?? remove.error} />}
+      {fail.error && <Failed error={fail.error} />}
     </li>
   );
 }

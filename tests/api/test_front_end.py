@@ -1,0 +1,66 @@
+"""The built front end is sent as the build compressed it, to a browser that reads that."""
+
+import gzip
+
+import pytest
+from flask import Response
+from flask.testing import FlaskClient
+from sqlalchemy import Engine
+from sqlalchemy.orm import sessionmaker
+
+from api.conftest import Clock, QueueInThisThread
+from mildhusk.api.app import create_app
+
+SCRIPT = b"export const rim = 1;\n"
+
+
+@pytest.fixture
+def site(engine: Engine, workshop_id, tmp_path) -> FlaskClient:
+    (tmp_path / "assets").mkdir()
+    (tmp_path / "index.html").write_text("<title>Mild Husk</title>")
+    (tmp_path / "assets/page-1.js").write_bytes(SCRIPT)
+    # No brotli in the standard library: what stands here is not read, only sent.
+    (tmp_path / "assets/page-1.js.br").write_bytes(b"by brotli")
+    (tmp_path / "assets/page-1.js.gz").write_bytes(gzip.compress(SCRIPT))
+    (tmp_path / "assets/mark.svg").write_text("<svg/>")
+    sessions = sessionmaker(bind=engine)
+    queue = QueueInThisThread(sessions, Clock())
+    return create_app(sessions, queue, workshop_id, frontend=tmp_path).test_client()
+
+
+def sent_to(site, address: str, accepted: str = "") -> tuple[Response, bytes]:
+    with site.get(address, headers={"Accept-Encoding": accepted}) as sent:
+        return sent, sent.data
+
+
+@pytest.mark.parametrize(
+    ("accepted", "encoding"),
+    [
+        ("gzip, deflate, br, zstd", "br"),
+        ("gzip, deflate", "gzip"),
+        # RFC 9110, 12.5.3: a quality of 0 is a refusal.
+        ("br;q=0, gzip", "gzip"),
+        ("identity", None),
+        ("", None),
+    ],
+)
+def test_a_script_comes_as_the_browser_reads_it(site, accepted, encoding):
+    sent, content = sent_to(site, "/assets/page-1.js", accepted)
+    assert sent.content_encoding == encoding
+    assert sent.mimetype == "text/javascript"
+    assert "Accept-Encoding" in sent.vary
+    assert sent.cache_control.max_age == 31_536_000
+    plain = {"br": lambda _: SCRIPT, "gzip": gzip.decompress, None: bytes}[encoding]
+    assert plain(content) == SCRIPT
+
+
+def test_what_was_not_compressed_is_sent_as_it_is(site):
+    sent, content = sent_to(site, "/assets/mark.svg", "br")
+    assert (sent.content_encoding, content) == (None, b"<svg/>")
+
+
+def test_any_other_address_is_the_page_and_is_asked_for_again(site):
+    sent, content = sent_to(site, "/log/runs")
+    assert content == b"<title>Mild Husk</title>"
+    assert sent.cache_control.max_age == 0
+    assert site.get("/api/nothing").status_code == 404
