@@ -6,6 +6,23 @@ import { Dialog } from "../shared/Dialog";
 import { useUnits } from "../shared/units";
 import { STATIONS } from "./stations";
 
+/** Keys that do something beside the browser's own, and where. */
+const KEYS = [
+  { keys: ["u"], does: "metric or imperial" },
+  { keys: ["Enter"], does: "at the bench and on Today: tick off what is to be done" },
+  { keys: ["1", "…", "9"], does: "on Today: the thing with that figure on its button" },
+  {
+    keys: ["←", "→"],
+    does: "on the board: move the task by a quarter of an hour; with Shift an hour",
+  },
+  { keys: ["↑", "↓"], does: "on the board: give the task to somebody else" },
+  { keys: ["←", "→", "↑", "↓"], does: "on the practice tray: tilt and turn the mould" },
+  { keys: ["↑", "↓"], does: "on a girth of the tape: raise or lower it" },
+  { keys: ["←", "→"], does: "on a girth of the tape: smaller or larger" },
+  { keys: ["Esc"], does: "close a dialog or a menu" },
+  { keys: ["?"], does: "this list" },
+] as const;
+
 function isTyping(target: EventTarget | null): boolean {
   return target instanceof HTMLElement && Boolean(target.closest("input, textarea, select"));
 }
@@ -45,30 +62,16 @@ export function Shortcuts() {
               <dd>go to {station.name}</dd>
             </div>
           ))}
-          <div>
-            <dt>
-              <kbd>u</kbd>
-            </dt>
-            <dd>metric or imperial</dd>
-          </div>
-          <div>
-            <dt>
-              <kbd>Enter</kbd>
-            </dt>
-            <dd>at the bench and on Today: tick off what is to be done</dd>
-          </div>
-          <div>
-            <dt>
-              <kbd>1</kbd> to <kbd>9</kbd>
-            </dt>
-            <dd>on Today: the thing with that figure on its button</dd>
-          </div>
-          <div>
-            <dt>
-              <kbd>?</kbd>
-            </dt>
-            <dd>this list</dd>
-          </div>
+          {KEYS.map(({ keys, does }) => (
+            <div key={does}>
+              <dt>
+                {keys.map((key) => (
+                  <kbd key={key}>{key}</kbd>
+                ))}
+              </dt>
+              <dd>{does}</dd>
+            </div>
+          ))}
         </dl>
       </Dialog>
     </>

@@ -48,9 +48,10 @@ export function Notices() {
   const place = useRef<HTMLDivElement>(null);
 
   useEffect(() => {
-    // Shown anew it stands above a dialog that was opened meanwhile.
-    place.current?.hidePopover?.();
-    if (notices.length > 0) place.current?.showPopover?.();
+    const shown = place.current;
+    // Always there, so that what is put into it is read aloud; shown anew above a dialog only.
+    if (document.querySelector("dialog[open]")) shown?.hidePopover?.();
+    if (!shown?.matches(":popover-open")) shown?.showPopover?.();
   }, [notices]);
 
   const of = (kind: Notice["kind"]) =>

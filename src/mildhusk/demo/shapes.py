@@ -51,53 +51,88 @@ def carve(a: Field, b: Field, fillet: float) -> Field:
     return -join(-a, b, fillet)
 
 
+def within(a: Field, b: Field, fillet: float) -> Field:
+    """Return what two fields have in common, with a rounded edge."""
+    return -join(-a, -b, fillet)
+
+
+def raised(shell: Field, region: Field, by: float, edge: float) -> Field:
+    """Raise the surface of one field where another is, with a clean edge."""
+    return join(shell, within(shell - by, region, edge), edge)
+
+
+def sunk(shell: Field, region: Field, by: float, edge: float) -> Field:
+    """Sink the surface of one field where another is, with a clean edge."""
+    return carve(shell, within(region, -(shell + by), edge), edge)
+
+
 def _norm(*parts: Field) -> Field:
     squares: Field = np.sum([part * part for part in parts], axis=0)
     return np.asarray(np.sqrt(squares))
 
 
 def half_mask(at: Points) -> Field:
-    """A half mask with a long bent beak; it faces +y, open at y = 0."""
+    """A half mask with swept brows, sunk eyes and a keeled beak; it faces +y, open at y = 0."""
     x, y, z = at
-    mirrored = (np.abs(x), y, z)
-    face = ellipsoid(at, (0, -8, 4), (84, 74, 72))
-    face = carve(face, ellipsoid(at, (0, 44, -86), (62, 70, 52)), 12)
-    face = join(face, ellipsoid(mirrored, (36, 46, 36), (38, 24, 11)), 10)
-    face = carve(face, ellipsoid(mirrored, (37, 62, 12), (22, 17, 13)), 7)
-    face = join(face, horn(at, (0, 58, 2), (0, 118, -16), 24, 13), 16)
-    return join(face, horn(at, (0, 116, -15), (0, 158, -54), 13, 5), 8)
+    side = np.abs(x)
+    face = ellipsoid(at, (0, -8, 4), (84, 72, 72))
+    face = carve(face, ellipsoid(at, (0, 44, -92), (60, 74, 52)), 10)
+    face = raised(
+        face, ellipsoid((side, y, z - 0.35 * (side - 30)), (38, 40, 30), (46, 40, 13)), 8, 6
+    )
+    face = sunk(face, ellipsoid((side, y, z - 0.22 * (side - 36)), (37, 60, 8), (23, 40, 12)), 9, 5)
+    beak = join(
+        horn(at, (0, 50, 0), (0, 112, -10), 26, 14),
+        horn(at, (0, 110, -10), (0, 158, -56), 14, 5),
+        10,
+    )
+    face = join(face, beak, 10)
+    keel = within(side - 4.5, within(_norm(y - 70, z + 52) - 70, 8 - z, 4), 4)
+    face = join(face, keel, 6)
+    return sunk(face, ellipsoid((side, y, z + 0.3 * (y - 96)), (14, 96, 2), (12, 13, 4)), 5, 4)
 
 
 def helmet(at: Points) -> Field:
-    """A full helmet with a swept comb, cheek guards and a brow ring; open at z = 0."""
+    """A full helmet: comb, raised brow band, cheek plates, sunk eyes, neck guard; open at z = 0."""
     x, y, z = at
-    mirrored = (np.abs(x), y, z)
+    side = np.abs(x)
     shell = join(
-        ellipsoid(at, (0, -6, 165), (96, 118, 112)), ellipsoid(at, (0, -4, 60), (90, 104, 108)), 40
+        ellipsoid(at, (0, -6, 168), (97, 120, 114)), ellipsoid(at, (0, -4, 40), (91, 106, 170)), 30
     )
-    shell = join(shell, ring((x, y, z + 0.25 * y), (0, -2, 172), 98, 9), 10)
-    shell = join(shell, horn(at, (0, 84, 244), (0, -96, 252), 13, 13), 18)
-    shell = join(shell, horn(at, (0, -96, 252), (0, -150, 160), 13, 7), 14)
-    shell = join(shell, ellipsoid(mirrored, (64, 58, 66), (26, 36, 52)), 14)
-    return carve(shell, ellipsoid(mirrored, (40, 112, 138), (30, 24, 13)), 8)
+    guard = ellipsoid((x, y, z - 0.35 * (y + 100)), (0, -96, 22), (66, 50, 13))
+    shell = join(shell, guard, 22)
+    shell = raised(shell, ellipsoid((side, y, z), (96, 44, 66), (58, 58, 74)), 8, 7)
+    shell = raised(shell, np.abs(z - (190 - 0.06 * y)) - 13, 8, 7)
+    comb = within(_norm(y + 16, z - 160) - 152, side - (8 + 0.06 * np.maximum(0, 230 - z)), 8)
+    shell = join(shell, within(comb, 150 - z, 5), 12)
+    eyes = within(np.abs(z - 146 + 0.16 * side) - 14, within(side - 64, 20 - y, 6), 6)
+    return sunk(shell, eyes, 11, 6)
 
 
 def bust(at: Points) -> Field:
-    """A small bust with a high collar and a bun; open at z = 0."""
+    """A small bust with a high collar, lapels, hair and a bun; open at z = 0."""
     x, y, z = at
-    mirrored = (np.abs(x), y, z)
-    chest = ellipsoid(at, (0, 0, 10), (78, 46, 52))
-    neck = horn(at, (0, -4, 40), (0, 2, 112), 27, 22)
-    body = join(chest, neck, 22)
-    body = join(body, ring((x, y, z - 0.3 * y), (0, -2, 72), 30, 7), 6)
-    head = join(
-        ellipsoid(at, (0, 4, 142), (36, 42, 48)), ellipsoid(at, (0, 14, 118), (26, 28, 28)), 18
+    side = np.abs(x)
+    body = join(
+        ellipsoid(at, (0, 0, 6), (80, 46, 50)), horn(at, (0, -6, 40), (0, 0, 112), 25, 21), 18
     )
-    head = join(head, horn(at, (0, 44, 146), (0, 54, 128), 5, 8), 7)
-    head = carve(head, ellipsoid(mirrored, (15, 46, 148), (9, 8, 6)), 5)
-    head = join(head, ellipsoid(mirrored, (37, 0, 138), (5, 10, 14)), 4)
-    head = join(head, ellipsoid(at, (0, -34, 178), (20, 20, 18)), 8)
-    return join(body, head, 10)
+    collar = within(_norm(x, y + 3) - (34 + 0.25 * (z - 60)), np.abs(z - 64 - 0.25 * y) - 17, 4)
+    body = join(body, collar, 5)
+    lapel = within(np.abs(side - (70 - z) * 0.55) - 6, within(12 - y, np.abs(z - 34) - 30, 3), 4)
+    body = raised(body, lapel, 4, 3.5)
+    head = join(
+        ellipsoid(at, (0, 2, 146), (36, 42, 46)), ellipsoid(at, (0, 14, 120), (25, 27, 27)), 16
+    )
+    head = join(head, horn(at, (0, 42, 150), (0, 52, 131), 4, 7), 6)
+    head = sunk(head, ellipsoid((side, y, z), (15, 44, 149), (10, 16, 6)), 5, 3.5)
+    head = raised(head, ellipsoid(at, (0, 40, 113), (11, 14, 4.5)), 3, 3)
+    head = join(head, ellipsoid((side, y, z), (37, -2, 140), (5, 9, 13)), 4)
+    hair = within(
+        ellipsoid(at, (0, -16, 172), (62, 60, 60)), -ellipsoid(at, (0, 62, 132), (50, 50, 42)), 4
+    )
+    head = raised(head, hair, 5, 4)
+    head = join(head, ellipsoid(at, (0, -42, 184), (19, 19, 17)), 7)
+    return join(body, head, 8)
 
 
 def meshed(field: Callable[[Points], Field], low: Corner, high: Corner, step: float) -> bytes:
@@ -123,14 +158,14 @@ def meshed(field: Callable[[Points], Field], low: Corner, high: Corner, step: fl
 
 def half_mask_stl() -> bytes:
     """The half mask as a binary STL in millimetres."""
-    return meshed(half_mask, (-110, 0, -110), (110, 180, 110), 3.2)
+    return meshed(half_mask, (-110, 0, -110), (110, 180, 110), 2.8)
 
 
 def helmet_stl() -> bytes:
     """The helmet as a binary STL in millimetres."""
-    return meshed(helmet, (-130, -180, 0), (130, 140, 300), 4.8)
+    return meshed(helmet, (-130, -185, 0), (130, 160, 330), 4.7)
 
 
 def bust_stl() -> bytes:
     """The bust as a binary STL in millimetres."""
-    return meshed(bust, (-95, -75, 0), (95, 75, 215), 2.6)
+    return meshed(bust, (-95, -80, 0), (95, 75, 220), 2.7)

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 
 import type { Coat, Pour, PourStep } from "../../api/client";
 import {
@@ -133,13 +133,16 @@ function HandStep({ pour, next, onStop }: StepProperties) {
   }
 
   useEnter(done);
+  const say = useFocusWhereNone();
 
   return (
-    <section className="step" aria-live="polite">
+    <section className="step">
       <InRoom pour={pour} next={next} />
       {next.step === "weigh" && <Damp pour={pour} />}
       <Missed pour={pour} onStop={onStop} />
-      <p className="say">{(onePart ? SAY_MELTED : SAY)[next.step]}</p>
+      <p className="say" ref={say} tabIndex={-1}>
+        {(onePart ? SAY_MELTED : SAY)[next.step]}
+      </p>
       <div className="with-ring">
         {running && <Ring running={running} now={now} />}
         {next.step === "gel" && coat && <RollGuide coat={coat} now={now} />}
@@ -314,6 +317,15 @@ function Part({ name, wanted, kind, stepKg, mark, text, onText }: PartProperties
       </label>
     </div>
   );
+}
+
+/** What was pressed is gone with its step: who reads by ear goes on at what to do now. */
+function useFocusWhereNone() {
+  const place = useRef<HTMLParagraphElement>(null);
+  useEffect(() => {
+    if (document.activeElement === document.body) place.current?.focus({ preventScroll: true });
+  }, []);
+  return place;
 }
 
 /** A glove presses twice: what has just appeared takes no press for a moment. */

@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
 
-import { countdown } from "../../shared/format";
+import { countdown, duration } from "../../shared/format";
 import { sound, type Tone } from "./tones";
 
 export interface Running {
@@ -14,6 +14,8 @@ export interface Running {
 }
 
 const SOON_S = 15;
+/** What is left when it is said aloud, the least first. [s] */
+const SAID_AT_S = [SOON_S, 60, 300];
 const RADIUS = 130;
 const ROUND = 2 * Math.PI * RADIUS;
 
@@ -39,7 +41,10 @@ export function Ring({ running, now }: { running: Running; now: number }) {
   }, [isSoon, running.tone]);
 
   return (
-    <div className={isOver ? "ring over" : "ring"} role="timer" aria-label={running.label}>
+    <div className={isOver ? "ring over" : "ring"}>
+      <span className="out-of-sight" role="status">
+        {aloud(running, left)}
+      </span>
       <svg viewBox="0 0 300 300" aria-hidden>
         <circle cx="150" cy="150" r={RADIUS} className="ring-back" />
         <circle
@@ -51,10 +56,17 @@ export function Ring({ running, now }: { running: Running; now: number }) {
           transform="rotate(-90 150 150)"
         />
       </svg>
-      <div className="ring-text">
+      <div className="ring-text" role="timer" aria-label={running.label}>
         <span>{isOver ? running.over : running.label}</span>
         <b className={shown.length > 5 ? "long" : undefined}>{shown}</b>
       </div>
     </div>
   );
+}
+
+/** What is read aloud: nothing while there is time, then each mark once, then that it is over. */
+function aloud(running: Running, left: number): string {
+  if (left <= 0) return running.over;
+  const mark = SAID_AT_S.find((one) => left <= one);
+  return mark === undefined ? "" : `${running.label}: ${duration(mark)} left`;
 }

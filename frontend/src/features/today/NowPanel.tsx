@@ -22,7 +22,9 @@ function useNow(): number {
 function useKeys() {
   useEffect(() => {
     function press(event: KeyboardEvent) {
-      if (document.activeElement !== document.body) return;
+      // What has the focus to be pressed or written in keeps its keys; a heading has none.
+      const busy = "a, button, input, textarea, select, summary, dialog, [tabindex='0']";
+      if (document.activeElement?.closest(busy)) return;
       if (event.ctrlKey || event.metaKey || event.altKey) return;
       const at = event.key === "Enter" ? 1 : /^[1-9]$/.test(event.key) ? Number(event.key) : 0;
       document.querySelectorAll<HTMLElement>(".press-now, .press-early")[at - 1]?.click();
