@@ -20,6 +20,7 @@ from matplotlib.axes import Axes  # noqa: E402
 from scipy.optimize import brentq  # noqa: E402
 
 from core.shapes import sphere, turned  # noqa: E402 - the tests' words for shapes
+from core.soft_shapes import bust_stl, half_mask_stl, helmet_stl  # noqa: E402
 from core.test_coating import (  # noqa: E402
     G,
     coated,
@@ -42,7 +43,6 @@ from mildhusk.core.coating.liquid import Liquid  # noqa: E402
 from mildhusk.core.coating.motion import BY_EYE, machine, motion_named  # noqa: E402
 from mildhusk.core.coating.turning import Pour  # noqa: E402
 from mildhusk.core.geometry.mesh import Mesh, face_frames  # noqa: E402
-from mildhusk.demo.shapes import bust_stl, half_mask_stl, helmet_stl  # noqa: E402
 
 DOCS = ROOT / "docs"
 

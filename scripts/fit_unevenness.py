@@ -9,6 +9,7 @@ hour on two cores.
 import io
 import json
 import math
+import sys
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
@@ -18,37 +19,30 @@ from typing import Any
 import numpy as np
 import trimesh
 
-from mildhusk.core.casting.plan import plan_cast
-from mildhusk.core.casting.planner import Piece, unevenness_of, wall_of
-from mildhusk.core.casting.settling import bare_mould, coat_sheet
-from mildhusk.core.casting.unevenness import (
+ROOT = Path(__file__).parents[1]
+sys.path.insert(0, str(ROOT / "tests"))
+
+from core.soft_shapes import bust_stl, half_mask_stl, helmet_stl  # noqa: E402
+from mildhusk.core.casting.plan import plan_cast  # noqa: E402
+from mildhusk.core.casting.planner import Piece, unevenness_of, wall_of  # noqa: E402
+from mildhusk.core.casting.settling import bare_mould, coat_sheet  # noqa: E402
+from mildhusk.core.casting.unevenness import (  # noqa: E402
     THINNEST_BY_HAND,
     THINNEST_SHARE,
     StandsOn,
     Unevenness,
     features_of,
 )
-from mildhusk.core.casting.wish import CastWish
-from mildhusk.core.coating.motion import motion_named
-from mildhusk.core.coating.turning import HowTurned, LeastWall
-from mildhusk.core.geometry.mesh import Mesh
-from mildhusk.core.geometry.survey import survey
-from mildhusk.core.geometry.survey_options import SurveyWish
-from mildhusk.core.materials.catalogue import shipped_resin
-from mildhusk.demo.shapes import (
-    Field,
-    Points,
-    bust_stl,
-    carve,
-    ellipsoid,
-    half_mask_stl,
-    helmet_stl,
-    horn,
-    join,
-    meshed,
-)
+from mildhusk.core.casting.wish import CastWish  # noqa: E402
+from mildhusk.core.coating.motion import motion_named  # noqa: E402
+from mildhusk.core.coating.turning import HowTurned, LeastWall  # noqa: E402
+from mildhusk.core.geometry.mesh import Mesh  # noqa: E402
+from mildhusk.core.geometry.survey import survey  # noqa: E402
+from mildhusk.core.geometry.survey_options import SurveyWish  # noqa: E402
+from mildhusk.core.materials.catalogue import shipped_resin  # noqa: E402
+from mildhusk.demo.shapes import Field, Points, carve, ellipsoid, horn, join, meshed  # noqa: E402
 
-DATA = Path(__file__).parents[1] / "src/mildhusk/core/casting/unevenness.json"
+DATA = ROOT / "src/mildhusk/core/casting/unevenness.json"
 RESINS = ("pu-fast-rigid", "pu-semi-rigid", "pu-light-filled")
 WISH = CastWish(wall_m=0.003, room_temperature_k=296.15, motion="machine", lid=True)
 EDGE_M = 0.005

@@ -1,7 +1,6 @@
 """What is deleted on its own page is not asked for again: nothing fails behind the maker's back."""
 
 import pytest
-from selenium.webdriver.common.by import By
 
 from browser.lookup import fetch, post
 

@@ -11,19 +11,9 @@ import numpy as np
 import trimesh
 
 from core.shapes import joined
+from core.soft_shapes import bust, half_mask, helmet
 from mildhusk.core.geometry.mesh import Mesh
-from mildhusk.demo.shapes import (
-    Field,
-    Points,
-    bust,
-    carve,
-    ellipsoid,
-    half_mask,
-    helmet,
-    horn,
-    join,
-    meshed,
-)
+from mildhusk.demo.shapes import Field, Points, carve, ellipsoid, horn, join, meshed
 
 WALL_MM = 4.0
 

@@ -6,19 +6,9 @@ import numpy as np
 import trimesh
 
 from core.shapes import joined
+from core.soft_shapes import bust_stl, half_mask_stl, helmet_stl
 from mildhusk.core.geometry.mesh import Mesh
-from mildhusk.demo.shapes import (
-    Field,
-    Points,
-    bust_stl,
-    carve,
-    ellipsoid,
-    half_mask_stl,
-    helmet_stl,
-    horn,
-    join,
-    meshed,
-)
+from mildhusk.demo.shapes import Field, Points, carve, ellipsoid, horn, join, meshed
 
 
 def cowl() -> Mesh:
@@ -34,7 +24,7 @@ def cowl() -> Mesh:
         body = join(body, horn(at, (0, 92, 176), (0, 108, 168), 14, 9), 12)
         return carve(body, ellipsoid(mirrored, (32, 92, 196), (22, 16, 10)), 8)
 
-    return _read(meshed(field, (-130, -120, 0), (130, 130, 340), 4.4))
+    return read(meshed(field, (-130, -120, 0), (130, 130, 340), 4.4))
 
 
 def bottle() -> Mesh:
@@ -46,25 +36,26 @@ def bottle() -> Mesh:
         body = join(body, ellipsoid(at, (0, 0, 142), (40, 40, 34)), 10)
         return join(body, np.maximum(np.hypot(x, y) - 16.0, np.abs(z - 190.0) - 40.0), 10)
 
-    return _read(meshed(field, (-60, -60, -5), (60, 60, 215), 2.8))
+    return read(meshed(field, (-60, -60, -5), (60, 60, 215), 2.8))
 
 
 def helmet() -> Mesh:
-    """The demo's helmet, its eyes along +y."""
-    return _read(helmet_stl())
+    """A helmet with a comb, its eyes along +y."""
+    return read(helmet_stl())
 
 
 def half_mask() -> Mesh:
-    """The demo's half mask, with a long beak."""
-    return _read(half_mask_stl())
+    """A half mask with a long beak."""
+    return read(half_mask_stl())
 
 
 def bust() -> Mesh:
-    """The demo's bust, its face along +y."""
-    return _read(bust_stl())
+    """A bust with a collar and a bun, its face along +y."""
+    return read(bust_stl())
 
 
-def _read(content: bytes) -> Mesh:
+def read(content: bytes) -> Mesh:
+    """A binary STL in millimetres as a shape in metres."""
     model = trimesh.load(io.BytesIO(content), file_type="stl")
     assert isinstance(model, trimesh.Trimesh)
     return joined(model).scaled(1e-3)

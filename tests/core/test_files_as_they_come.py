@@ -22,6 +22,7 @@ from core.corpus import (
     touched,
 )
 from core.shapes import box, half_sphere, joined, sphere, torus, tube
+from core.soft_shapes import bust
 from core.test_survey import print_of_a_ball
 from mildhusk.core.errors import InputError, MeshFileError
 from mildhusk.core.geometry.answer import SurveyFacts
@@ -39,7 +40,6 @@ from mildhusk.core.geometry.sections import section, section_length
 from mildhusk.core.geometry.skin_terms import HollowVerdict
 from mildhusk.core.geometry.survey import survey
 from mildhusk.core.geometry.survey_options import SkinChoice, SurveyWish
-from mildhusk.demo.shapes import bust
 
 R = 0.1
 

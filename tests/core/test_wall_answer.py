@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from core.practice_shapes import bottle, bust, cowl, helmet
+from core.practice_shapes import bottle, bust, cowl, helmet, read
 from core.shapes import half_sphere, sphere, tube
 from mildhusk.core.coating.coats import Coated
 from mildhusk.core.coating.grid import coat_grid, even_mesh
@@ -13,6 +13,7 @@ from mildhusk.core.coating.naming import Kind, names_of
 from mildhusk.core.coating.places import COIN_M2, coin_means, thin_places
 from mildhusk.core.coating.thickness import curvature_of, thickness, volume_per_area
 from mildhusk.core.geometry.mesh import Mesh, face_frames
+from mildhusk.demo.shapes import bust_stl, helmet_stl
 
 # --- thickness ---
 
@@ -102,6 +103,18 @@ HEAD = {
         (0.085, 0.0, 0.06): "right shoulder",
         (0.0, -0.05, 0.05): "back, between the shoulders",
         (0.0, 0.0, 0.21): "crown",
+    }),
+    "the demo's helmet": (lambda: read(helmet_stl()), {
+        (0.0, -0.12, 0.13): "back of the head",
+        (0.09, 0.0, 0.13): "right ear",
+        (0.0, -0.1, 0.28): "comb, back",
+        (0.0, 0.1, 0.27): "comb, front",
+        (0.0, 0.1, 0.003): "rim, front",
+    }),
+    "the demo's bust": (lambda: read(bust_stl()), {
+        (0.085, 0.0, 0.06): "right shoulder",
+        (0.0, 0.0, 0.2): "crown",
+        (0.0, 0.04, 0.16): "brow",
     }),
     "cowl": (cowl, {
         (0.054, -0.006, 0.32): "tip that stands out, right",

@@ -1,12 +1,13 @@
-import { useFrame, useThree, type ThreeEvent } from "@react-three/fiber";
+import { useFrame, type ThreeEvent } from "@react-three/fiber";
 import { useQuery } from "@tanstack/react-query";
 import { memo, useEffect, useImperativeHandle, useMemo, useRef, useState, type Ref } from "react";
-import { DoubleSide, Vector2, type Group, type Object3D, type Vector3 } from "three";
+import { DoubleSide, type Group, type Object3D, type Vector3 } from "three";
 
 import type { Mark } from "../api/client";
 import { Failed, Loading } from "../shared/states";
 import { boxOf, fetchFile, fetchModel, type Part, type Parts } from "./model";
 import { Fitted, Stage } from "./Stage";
+import { useMiddle, type Hands } from "./useMiddle";
 
 /** Colours are told apart by their lightness too, and each is named under the view. */
 const PART_COLOURS: Record<Part, string> = {
@@ -40,11 +41,6 @@ const MARK_COLOURS: Record<Mark["role"], string> = {
 };
 /** A press that moved further than this turned the piece and marks nothing. [px] */
 const DRAGGED = 4;
-
-/** Presses for those who have no pointer. */
-interface Hands {
-  pressMiddle: () => void;
-}
 
 interface Properties {
   pieceId: string;
@@ -151,7 +147,7 @@ interface DrawnProperties {
 function Drawn({ parts, marks, onPlace, onDrawn, ref }: DrawnProperties) {
   const box = useMemo(() => boxOf(parts), [parts]);
   const solid = useRef<Group>(null);
-  const { raycaster, camera } = useThree();
+  const middle = useMiddle(solid);
   const isTold = useRef(false);
   useFrame(() => {
     if (isTold.current) return;
@@ -161,10 +157,8 @@ function Drawn({ parts, marks, onPlace, onDrawn, ref }: DrawnProperties) {
   useEffect(() => () => onDrawn(false), [onDrawn]);
   useImperativeHandle(ref, () => ({
     pressMiddle() {
-      if (!solid.current || !onPlace) return;
-      raycaster.setFromCamera(new Vector2(0, 0), camera);
-      const hit = raycaster.intersectObject(solid.current, true)[0];
-      if (hit) onPlace(placeOf(hit.object, hit.point));
+      const hit = middle();
+      if (hit) onPlace?.(placeOf(hit.object, hit.point));
     },
   }));
 

@@ -1,12 +1,13 @@
-import { useThree, type ThreeEvent } from "@react-three/fiber";
+import { type ThreeEvent } from "@react-three/fiber";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useImperativeHandle, useMemo, useRef, type ReactNode, type Ref } from "react";
-import { BufferAttribute, BufferGeometry, Vector2, type Mesh } from "three";
+import { BufferAttribute, BufferGeometry, type Mesh } from "three";
 
 import { Failed, Loading } from "../shared/states";
 import { boxOf, readParts } from "./model";
 import { NumberedPin, type Pin } from "./NumberedPin";
 import { Fitted, Stage } from "./Stage";
+import { useMiddle, type Hands } from "./useMiddle";
 import { wallMaterial } from "./wallMaterial";
 
 /** A press that moved further than this turned the piece and reads nothing. [px] */
@@ -28,10 +29,6 @@ interface Properties {
   onPlace: (at: [number, number, number]) => void;
   /** Laid over the view. */
   over?: ReactNode;
-}
-
-interface Hands {
-  pressMiddle: () => void;
 }
 
 async function fetchRead(pourId: string) {
@@ -80,7 +77,7 @@ interface DrawnProperties extends Omit<Properties, "pourId" | "version" | "over"
 
 function Drawn({ wall, shown, wishedM, topM, pins, onPlace, ref }: DrawnProperties) {
   const solid = useRef<Mesh>(null);
-  const { raycaster, camera } = useThree();
+  const middle = useMiddle(solid);
   const box = useMemo(() => boxOf(new Map([["wall", wall]])), [wall]);
   const surface = useMemo(() => colouredBy(wall, shown, topM), [wall, shown, topM]);
   const isDifference = shown === "difference";
@@ -97,10 +94,8 @@ function Drawn({ wall, shown, wishedM, topM, pins, onPlace, ref }: DrawnProperti
   useEffect(() => () => material.dispose(), [material]);
   useImperativeHandle(ref, () => ({
     pressMiddle() {
-      if (!solid.current) return;
-      raycaster.setFromCamera(new Vector2(0, 0), camera);
-      const hit = raycaster.intersectObject(solid.current)[0];
-      if (hit) place(solid.current.worldToLocal(hit.point.clone()).toArray());
+      const hit = middle();
+      if (hit) place(hit.object.worldToLocal(hit.point.clone()).toArray());
     },
   }));
 

@@ -1,6 +1,14 @@
 import { OrbitControls } from "@react-three/drei/core/OrbitControls";
 import { Canvas, useThree } from "@react-three/fiber";
-import { Component, useState, type ReactNode } from "react";
+import {
+  Component,
+  useEffect,
+  useRef,
+  useState,
+  type ComponentRef,
+  type KeyboardEvent,
+  type ReactNode,
+} from "react";
 import { Color, Quaternion, Vector3, type Box3 } from "three";
 
 import { useDark } from "../app/look";
@@ -13,6 +21,8 @@ interface StageProperties {
   tools?: ReactNode;
   /** Whether it may be turned by itself. */
   turns?: boolean;
+  /** A place of the piece is looked at: it is held still. */
+  held?: boolean;
   /** Where one stands. */
   from?: readonly [number, number, number];
   className?: string;
@@ -35,41 +45,86 @@ class Graphics extends Component<{ children: ReactNode }, { failed: boolean }> {
 /** From beside and a little above; drawings of lists (picture.py) are seen from there as well. */
 const FROM = [1.5, 2.4, 0.9] as const;
 
+/** How near and how far one may stand; the piece is about one high. */
+const NEAREST = 1.3;
+const FURTHEST = 6;
+/** What one press of a key turns it by [rad], and by how much it brings one nearer. */
+const KEY_TURN = Math.PI / 18;
+const KEY_NEARER = 0.88;
+
+/** Azimuth and polar angle that a key turns by. */
+const KEY_WAYS: Record<string, readonly [number, number]> = {
+  ArrowLeft: [-KEY_TURN, 0],
+  ArrowRight: [KEY_TURN, 0],
+  ArrowUp: [0, -KEY_TURN],
+  ArrowDown: [0, KEY_TURN],
+};
+
+/** Turns what is seen, or brings it nearer, as a pointer does. */
+function turnByKey(controls: ComponentRef<typeof OrbitControls>, event: KeyboardEvent) {
+  const way = KEY_WAYS[event.key];
+  const nearer = { "+": KEY_NEARER, "-": 1 / KEY_NEARER }[event.key];
+  if (!way && !nearer) return;
+  event.preventDefault();
+  if (way) {
+    controls.setAzimuthalAngle(controls.getAzimuthalAngle() + way[0]);
+    const polar = controls.getPolarAngle() + way[1];
+    controls.setPolarAngle(Math.min(Math.PI - 0.01, Math.max(0.01, polar)));
+  }
+  if (nearer) controls.object.position.multiplyScalar(nearer);
+  controls.update();
+}
+
 /** Light, a camera that looks down on it a little, and hands to turn it. Heights point up. */
 export function Stage({
   label,
   children,
   tools,
   turns = true,
+  held = false,
   from = FROM,
   className,
 }: StageProperties) {
-  const [turning, setTurning] = useState(turns && !standStill);
+  const [asked, setTurning] = useState(turns && !standStill);
+  const turning = asked && !held;
+  const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
   const { ground } = useDark() ? bench : paper;
   return (
     <figure className={className ? `view ${className}` : "view"} aria-label={label}>
       <Graphics>
-        <Canvas
-          dpr={[1, 2]}
-          camera={{ fov: 35, up: [0, 0, 1], position: [...from], near: 0.01, far: 50 }}
-          frameloop={turning ? "always" : "demand"}
-          onCreated={({ gl }) => {
-            gl.localClippingEnabled = true;
+        <div
+          className="view-hands"
+          role="application"
+          tabIndex={0}
+          aria-label={`${label}. Arrow keys turn it; plus and minus bring it nearer or further.`}
+          onKeyDown={(event) => {
+            if (controls.current) turnByKey(controls.current, event);
           }}
         >
-          <color attach="background" args={[new Color(ground)]} />
-          <hemisphereLight args={["#fffaf0", "#8d8577", 1.5]} />
-          <directionalLight position={[2, 3, 4]} intensity={1.9} />
-          <directionalLight position={[-3, -1, 1]} intensity={0.5} />
-          {children}
-          <OrbitControls
-            autoRotate={turning}
-            autoRotateSpeed={1.2}
-            enablePan={false}
-            minDistance={1.3}
-            maxDistance={6}
-          />
-        </Canvas>
+          <Canvas
+            dpr={[1, 2]}
+            camera={{ fov: 35, up: [0, 0, 1], position: [...from], near: 0.01, far: 50 }}
+            frameloop={turning ? "always" : "demand"}
+            onCreated={({ gl }) => {
+              gl.localClippingEnabled = true;
+            }}
+          >
+            <color attach="background" args={[new Color(ground)]} />
+            <hemisphereLight args={["#fffaf0", "#8d8577", 1.5]} />
+            <directionalLight position={[2, 3, 4]} intensity={1.9} />
+            <directionalLight position={[-3, -1, 1]} intensity={0.5} />
+            {children}
+            <OrbitControls
+              ref={controls}
+              makeDefault
+              autoRotate={turning}
+              autoRotateSpeed={1.2}
+              enablePan={false}
+              minDistance={NEAREST}
+              maxDistance={FURTHEST}
+            />
+          </Canvas>
+        </div>
       </Graphics>
       <div className="view-tools">
         {turns && (
@@ -89,17 +144,32 @@ interface FittedProperties {
   up?: readonly number[];
   /** One fills the view whichever way it is turned; more for what is seen from one side. */
   scale?: number;
+  /** A place of the piece that is turned towards who looks. [m] */
+  seen?: readonly number[] | null;
   children: ReactNode;
 }
 
 /** Brings any piece to the middle and to the same size, so that the camera need not move. */
-export function Fitted({ box, up, scale = 1, children }: FittedProperties) {
+export function Fitted({ box, up, scale = 1, seen = null, children }: FittedProperties) {
   // What fits at the middle of the scene; the narrower side decides.
   const room = useThree((state) => Math.min(state.viewport.width, state.viewport.height));
   const size = box.getSize(new Vector3()).length();
   const middle = box.getCenter(new Vector3());
   const turned = new Quaternion();
   if (up) turned.setFromUnitVectors(new Vector3(...up), new Vector3(0, 0, 1));
+  const { camera, invalidate } = useThree();
+  const controls = useThree((state) => state.controls) as { update: () => void } | null;
+
+  useEffect(() => {
+    if (!seen || !controls) return;
+    const towards = new Vector3(...seen).sub(middle).applyQuaternion(turned);
+    camera.position.copy(towards.setLength(camera.position.length()));
+    controls.update();
+    invalidate();
+    // Only another place turns it: who turned it away since keeps it so.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [seen, controls]);
+
   return (
     <group scale={(0.95 * scale * room) / size} quaternion={turned}>
       <group position={[-middle.x, -middle.y, -middle.z]}>{children}</group>

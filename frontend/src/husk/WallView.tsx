@@ -1,13 +1,21 @@
 import { useQuery } from "@tanstack/react-query";
 import type { ThreeEvent } from "@react-three/fiber";
-import { useEffect, useMemo } from "react";
-import { BufferAttribute, BufferGeometry } from "three";
+import {
+  useEffect,
+  useImperativeHandle,
+  useMemo,
+  useRef,
+  type ComponentProps,
+  type Ref,
+} from "react";
+import { BufferAttribute, BufferGeometry, type Face, type Mesh } from "three";
 
 import { Failed, Loading } from "../shared/states";
 import { liquidAt, type Film } from "./film";
 import { boxOf, readParts } from "./model";
 import { NumberedPin, type Pin } from "./NumberedPin";
 import { Fitted, Stage } from "./Stage";
+import { useMiddle, type Hands } from "./useMiddle";
 import { wallMaterial } from "./wallMaterial";
 
 /** Beyond every piece. [m] */
@@ -29,6 +37,8 @@ interface Properties {
   /** A coat on its way instead of the wall, and which moment of it. */
   film: Film | null;
   moment: number;
+  /** A place that is turned towards who looks. [m] */
+  seen: readonly number[] | null;
   /** Is told the wall of each coat at a place that was touched. [m] */
   onTouch: (coats: number[]) => void;
 }
@@ -52,6 +62,7 @@ export default function WallView(properties: Properties) {
   const name = coat === 0 ? "_wall" : `_coat_${coat}`;
   const outer = useMemo(() => outside && shownBy(outside, name), [outside, name]);
   const inner = useMemo(() => outside && builtInwards(outside, name), [outside, name]);
+  const hands = useRef<Hands>(null);
   const flowing = useMemo(() => outside && film && withLiquid(outside), [outside, film]);
   if (flowing && film) showMoment(flowing, film, moment);
   const cutAtM = box && cut < 1 ? box.min.x + cut * (box.max.x - box.min.x) : UNCUT;
@@ -68,9 +79,8 @@ export default function WallView(properties: Properties) {
   if (model.isError) return <Failed error={model.error} />;
   if (!outside || !outer || !inner || !box) return <Loading what="the wall" />;
 
-  function touch(event: ThreeEvent<MouseEvent>) {
-    const face = event.face;
-    if (!face || !outside) return;
+  function touch(face: Face) {
+    if (!outside) return;
     const corners = [face.a, face.b, face.c];
     properties.onTouch(
       Array.from({ length: coats }, (_, one) => {
@@ -84,14 +94,31 @@ export default function WallView(properties: Properties) {
     <Stage
       key={film ? "film" : "wall"}
       turns={!film}
+      held={properties.seen !== null}
+      tools={
+        !film && (
+          <button
+            type="button"
+            className="view-button"
+            onClick={() => hands.current?.pressMiddle()}
+          >
+            Read the middle of the view
+          </button>
+        )
+      }
       label={
         film
           ? "The coat as it runs in the turning mould"
           : "The wall of the cast in three dimensions; too thin is hatched"
       }
     >
-      <Fitted box={box} up={film?.up[moment] ?? UPRIGHT} scale={film ? 1 : 1.25}>
-        <mesh geometry={flowing ?? outer} material={material} onClick={touch} />
+      <Fitted
+        box={box}
+        up={film?.up[moment] ?? UPRIGHT}
+        scale={film ? 1 : 1.25}
+        seen={properties.seen}
+      >
+        <Touched ref={hands} geometry={flowing ?? outer} material={material} onFace={touch} />
         {cut < 1 && !film && <mesh geometry={inner} material={plain} />}
         {!film &&
           properties.pins.map((pin) => (
@@ -99,6 +126,22 @@ export default function WallView(properties: Properties) {
           ))}
       </Fitted>
     </Stage>
+  );
+}
+
+interface TouchedProperties extends Pick<ComponentProps<"mesh">, "geometry" | "material"> {
+  onFace: (face: Face) => void;
+  ref: Ref<Hands>;
+}
+
+/** A surface that is touched with a pointer, or in the middle of the view. */
+function Touched({ onFace, ref, ...drawn }: TouchedProperties) {
+  const solid = useRef<Mesh>(null);
+  const middle = useMiddle(solid);
+  const touch = (face: Face | null | undefined) => face && onFace(face);
+  useImperativeHandle(ref, () => ({ pressMiddle: () => touch(middle()?.face) }));
+  return (
+    <mesh ref={solid} {...drawn} onClick={(event: ThreeEvent<MouseEvent>) => touch(event.face)} />
   );
 }
 

@@ -3,24 +3,8 @@ import type { ReactNode } from "react";
 import { Link } from "react-router";
 
 import type { ListOrder } from "./paging";
+import { Drawing } from "./Drawing";
 import { SearchField } from "./SearchField";
-
-/** A small picture of a thing, drawn by a worker; an empty place until it is. */
-export function Drawing({ picture }: { picture: string }) {
-  return picture ? (
-    <img
-      className="drawing"
-      src={`/api/v1/drawings/${picture}`}
-      // What it shows stands beside it in words.
-      alt=""
-      width={160}
-      height={120}
-      loading="lazy"
-    />
-  ) : (
-    <span className="drawing" aria-hidden />
-  );
-}
 
 interface CardProperties {
   picture: string;

@@ -17,8 +17,8 @@ Corner = tuple[float, float, float]
 
 def ellipsoid(at: Points, centre: Corner, radii: Corner) -> Field:
     """Return the approximate distance from an ellipsoid."""
-    k0: Field = _norm(*((p - c) / r for p, c, r in zip(at, centre, radii, strict=True)))
-    k1: Field = _norm(*((p - c) / r**2 for p, c, r in zip(at, centre, radii, strict=True)))
+    k0: Field = norm(*((p - c) / r for p, c, r in zip(at, centre, radii, strict=True)))
+    k1: Field = norm(*((p - c) / r**2 for p, c, r in zip(at, centre, radii, strict=True)))
     distance: Field = k0 * (k0 - 1.0) / np.maximum(k1, 1e-9)
     return distance
 
@@ -29,15 +29,9 @@ def horn(at: Points, start: Corner, end: Corner, thick: float, thin: float) -> F
     offset = [p - s for p, s in zip(at, start, strict=True)]
     share = sum(o * a for o, a in zip(offset, along, strict=True)) / float(along @ along)
     share = np.clip(share, 0.0, 1.0)
-    away = _norm(*(o - share * a for o, a in zip(offset, along, strict=True)))
+    away = norm(*(o - share * a for o, a in zip(offset, along, strict=True)))
     distance: Field = away - (thick + (thin - thick) * share)
     return distance
-
-
-def ring(at: Points, centre: Corner, radius: float, thickness: float) -> Field:
-    """Return the distance from a torus that lies flat."""
-    x, y, z = (p - c for p, c in zip(at, centre, strict=True))
-    return _norm(_norm(x, y) - radius, z) - thickness
 
 
 def join(a: Field, b: Field, fillet: float) -> Field:
@@ -66,7 +60,8 @@ def sunk(shell: Field, region: Field, by: float, edge: float) -> Field:
     return carve(shell, within(region, -(shell + by), edge), edge)
 
 
-def _norm(*parts: Field) -> Field:
+def norm(*parts: Field) -> Field:
+    """Return the root of the sum of squares."""
     squares: Field = np.sum([part * part for part in parts], axis=0)
     return np.asarray(np.sqrt(squares))
 
@@ -87,7 +82,7 @@ def half_mask(at: Points) -> Field:
         10,
     )
     face = join(face, beak, 10)
-    keel = within(side - 4.5, within(_norm(y - 70, z + 52) - 70, 8 - z, 4), 4)
+    keel = within(side - 4.5, within(norm(y - 70, z + 52) - 70, 8 - z, 4), 4)
     face = join(face, keel, 6)
     return sunk(face, ellipsoid((side, y, z + 0.3 * (y - 96)), (14, 96, 2), (12, 13, 4)), 5, 4)
 
@@ -103,7 +98,7 @@ def helmet(at: Points) -> Field:
     shell = join(shell, guard, 22)
     shell = raised(shell, ellipsoid((side, y, z), (96, 44, 66), (58, 58, 74)), 8, 7)
     shell = raised(shell, np.abs(z - (190 - 0.06 * y)) - 13, 8, 7)
-    comb = within(_norm(y + 16, z - 160) - 152, side - (8 + 0.06 * np.maximum(0, 230 - z)), 8)
+    comb = within(norm(y + 16, z - 160) - 152, side - (8 + 0.06 * np.maximum(0, 230 - z)), 8)
     shell = join(shell, within(comb, 150 - z, 5), 12)
     eyes = within(np.abs(z - 146 + 0.16 * side) - 14, within(side - 64, 20 - y, 6), 6)
     return sunk(shell, eyes, 11, 6)
@@ -116,7 +111,7 @@ def bust(at: Points) -> Field:
     body = join(
         ellipsoid(at, (0, 0, 6), (80, 46, 50)), horn(at, (0, -6, 40), (0, 0, 112), 25, 21), 18
     )
-    collar = within(_norm(x, y + 3) - (34 + 0.25 * (z - 60)), np.abs(z - 64 - 0.25 * y) - 17, 4)
+    collar = within(norm(x, y + 3) - (34 + 0.25 * (z - 60)), np.abs(z - 64 - 0.25 * y) - 17, 4)
     body = join(body, collar, 5)
     lapel = within(np.abs(side - (70 - z) * 0.55) - 6, within(12 - y, np.abs(z - 34) - 30, 3), 4)
     body = raised(body, lapel, 4, 3.5)

@@ -121,7 +121,7 @@ function DifferenceRow({ difference, pours }: RowProperties) {
     if (value == null) return "not known";
     if (input.key === "room_off") return `${value > 0 ? "+" : ""}${value.toFixed(1)} K`;
     if (input.unit === "count") return String(Math.round(value));
-    if (input.unit === "share") return `${(100 * value).toFixed(1)} %`;
+    if (input.unit === "share") return withUnit((100 * value).toFixed(1), "%");
     const kind = input.unit as QuantityKind;
     return kind === "K"
       ? withUnit(number(value, kind, system), unitOf(kind, system))

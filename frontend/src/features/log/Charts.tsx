@@ -31,7 +31,7 @@ export function Charts({ charts }: Properties) {
   return (
     <>
       <p className="faint">
-        {charts.sheet_name}, the newest {charts.casts.length} casts.
+        {charts.sheet_name}, the newest {counted(charts.casts.length, "cast")}.
       </p>
       <Chart title="Weight of the cast" kind="kg" chart={charts.weight} casts={charts.casts} />
       {charts.minutes && (
@@ -135,8 +135,8 @@ function Chart({ title, kind, chart, casts }: ChartProperties) {
       {drift && (
         <p className="due">
           It drifts: {Math.abs(100 * drift.share).toFixed(1)} % {drift.share > 0 ? "more" : "less"}{" "}
-          over {drift.values} casts ({(100 * Math.min(drift.low, drift.high)).toFixed(1)} to{" "}
-          {(100 * Math.max(drift.low, drift.high)).toFixed(1)} %).
+          over {counted(drift.values, "cast")} ({(100 * Math.min(drift.low, drift.high)).toFixed(1)}{" "}
+          to {(100 * Math.max(drift.low, drift.high)).toFixed(1)} %).
         </p>
       )}
       {signals.length > 0 ? (

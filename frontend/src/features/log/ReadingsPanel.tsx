@@ -148,7 +148,7 @@ function Look({ pour, known, place, shown, onPlace }: LookProperties) {
           <p className="faint">
             {shown === "simulated"
               ? "As the pour was simulated; hatched is thinner than wished."
-              : "Between the readings it is an estimate that leans on those within about 50 mm."}
+              : "Between the readings it is an estimate that leans on those within about 50\u00a0mm."}
           </p>
         </>
       )}

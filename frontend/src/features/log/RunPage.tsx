@@ -88,7 +88,7 @@ function Figures({ run }: { run: CastRun }) {
   return (
     <section aria-label="Where it stands">
       <p className="why-figure">
-        {state.done} <small>of {run.wanted} casts</small>
+        {state.done} <small>of {counted(run.wanted, "cast")}</small>
       </p>
       <p>
         By <Link to={`/sheets/${run.sheet_id}`}>{run.sheet_name}</Link>, due {day(run.due_on)}.

@@ -5,7 +5,7 @@ import { Link } from "react-router";
 
 import type { CastRun } from "../../api/client";
 import { Dialog } from "../../shared/Dialog";
-import { day } from "../../shared/format";
+import { day, counted } from "../../shared/format";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { mouldsQuery } from "../moulds/queries";
 import { sheetsQuery } from "../sheets/queries";
@@ -50,7 +50,7 @@ function RunCard({ run }: { run: CastRun }) {
         <Link to={`/log/runs/${run.id}`}>{run.name}</Link>
       </h2>
       <p className="why-figure">
-        {state.done} <small>of {run.wanted} casts</small>
+        {state.done} <small>of {counted(run.wanted, "cast")}</small>
       </p>
       <p className="faint">
         {run.sheet_name}; {run.ended_at ? `ended ${day(run.ended_at)}` : `due ${day(run.due_on)}`}

@@ -174,7 +174,7 @@ export function PouredPanel({ plan }: { plan: MouldPlan }) {
             <dd>{quantity(blanket.clay_m3, "m3", system)}</dd>
           </div>
           <div>
-            <dt>filling through a tube of 45 mm</dt>
+            <dt>filling through a tube of 45&nbsp;mm</dt>
             <dd>{duration(blanket.fill_s)}</dd>
           </div>
           <div>

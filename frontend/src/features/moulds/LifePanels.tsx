@@ -4,7 +4,7 @@ import { useState } from "react";
 
 import type { Mould, MouldEventKind } from "../../api/client";
 import { useNotices } from "../../shared/Notices";
-import { day, money, quantity } from "../../shared/format";
+import { day, money, quantity, counted, withUnit } from "../../shared/format";
 import { useUnits } from "../../shared/units";
 import { lifeQuery } from "../log/learnedQueries";
 import { workshopQuery } from "../pieces/queries";
@@ -86,7 +86,7 @@ function HowLong({ mould }: { mould: Mould }) {
       <p className="faint">
         Chance that it lasts; lines at 80 and 50&nbsp;%. An estimate from {moulds} of your moulds,{" "}
         {ended} of them worn out, beside what was expected of each. Such moulds make{" "}
-        {whole(mean_life.low)} to {whole(mean_life.high)} casts in the mean.
+        {whole(mean_life.low)} to {withUnit(whole(mean_life.high), "casts")} in the mean.
         {life.data.cost_per_cast && (
           <>
             {" "}
@@ -121,7 +121,7 @@ export function LifePanel({ mould }: { mould: Mould }) {
     <section className="card" aria-label="Its life">
       <h2>Its life</h2>
       <p className="why-figure" data-figure="casts">
-        {mould.casts_so_far} <small>of {mould.life_casts} casts expected</small>
+        {mould.casts_so_far} <small>of {counted(mould.life_casts, "cast")} expected</small>
       </p>
       {mould.retired_at && <p className="due">Retired on {day(mould.retired_at)}.</p>}
       <HowLong mould={mould} />

@@ -105,7 +105,11 @@ export function MouldForm({ pieces, first, title, button, pending, error, send }
           value={mould.rubber_wall_m}
           onChange={(rubber_wall_m) => change({ rubber_wall_m })}
           problem={problems?.rubber_wall_m}
-          hint={mould.way === "block" ? "Usually 19 to 25 mm." : "Usually 9 to 13 mm all over."}
+          hint={
+            mould.way === "block"
+              ? "Usually 19 to 25\u00a0mm."
+              : "Usually 9 to 13\u00a0mm all over."
+          }
         />
         {mould.way === "brush" && (
           <>

@@ -231,7 +231,7 @@ function Headline({ plan }: { plan: MouldPlan }) {
         <div>
           <dt>Shell</dt>
           <dd>
-            {plan.shell.parts === 1 ? "one hood" : `${plan.shell.parts} parts`},{" "}
+            {plan.shell.parts === 1 ? "one hood" : counted(plan.shell.parts, "part")},{" "}
             {carried(plan.shell.kg, system)}
           </dd>
         </div>

@@ -1,5 +1,5 @@
 import type { MouldEstimate } from "../../api/client";
-import { carried, duration, quantity } from "../../shared/format";
+import { carried, duration, quantity, counted } from "../../shared/format";
 import { useUnits } from "../../shared/units";
 
 /** What a mould takes, in the few figures that decide it. */
@@ -14,7 +14,7 @@ export function MouldRequirements({ takes, studied }: { takes: MouldEstimate; st
         {takes.rubber_coats > 0 && (
           <div>
             <dt>brushed in</dt>
-            <dd>{takes.rubber_coats} coats</dd>
+            <dd>{counted(takes.rubber_coats, "coat")}</dd>
           </div>
         )}
         <div>

@@ -2,7 +2,7 @@ import type { ReactNode } from "react";
 import { Link } from "react-router";
 
 import type { MouldPlan } from "../../api/client";
-import { carried, duration, quantity } from "../../shared/format";
+import { carried, duration, quantity, counted } from "../../shared/format";
 import { handsTime } from "./when";
 import { useUnits } from "../../shared/units";
 
@@ -144,7 +144,7 @@ export function ShellsPanel({ plan }: { plan: MouldPlan }) {
           {plan.splits.map((split) => (
             <tr key={split.parts}>
               <th scope="row">
-                {split.parts === 1 ? "one hood" : `${split.parts} parts`}
+                {split.parts === 1 ? "one hood" : counted(split.parts, "part")}
                 {split.parts === plan.shell.parts && " (taken)"}
               </th>
               <td>{quantity(split.locked_area_m2, "m2", system)}</td>
@@ -204,7 +204,7 @@ export function WeightPanel({ plan, children }: { plan: MouldPlan; children: Rea
           <dd>{hanging.moment_across_nm.toFixed(2)} N m</dd>
         </div>
         <div>
-          <dt>balanced by, 30 cm out</dt>
+          <dt>balanced by, 30&nbsp;cm out</dt>
           <dd>{carried(hanging.counterweight_kg, system)}</dd>
         </div>
       </dl>

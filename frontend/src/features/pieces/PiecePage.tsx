@@ -7,7 +7,7 @@ import type { Mark, Piece } from "../../api/client";
 import { useNotices } from "../../shared/Notices";
 import { useConfirm } from "../../shared/Question";
 import { Findings } from "../../shared/Findings";
-import { number, quantity, size, unitOf } from "../../shared/format";
+import { number, quantity, size, unitOf, withUnit } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { useUndo } from "../../shared/useUndo";
 import { useUnits } from "../../shared/units";
@@ -183,7 +183,7 @@ function Measures({ piece, children }: { piece: Piece; children: ReactNode }) {
           <dt>{piece.source === "file" ? "File" : "Measured"}</dt>
           <dd>
             {piece.source === "file"
-              ? `${measures.faces.toLocaleString("en-US")} faces, in ${piece.units}`
+              ? `${withUnit(measures.faces.toLocaleString("en-US"), "faces")}, in ${piece.units}`
               : SOURCES[piece.source]}
           </dd>
         </div>

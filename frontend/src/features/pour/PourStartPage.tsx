@@ -3,10 +3,11 @@ import { Button, Select } from "antd";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
-import { bound, clockTime, day, duration } from "../../shared/format";
+import { Drawing } from "../../shared/Drawing";
+import { bound, clockTime, counted, day, duration } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { mouldsQuery } from "../moulds/queries";
-import { sheetQuery } from "../sheets/queries";
+import { sheetQuery, sheetsQuery } from "../sheets/queries";
 import { Parts } from "../sheets/SheetColumn";
 import { STANDS_ON } from "../sheets/standsOn";
 import { openPoursQuery, useStartPour } from "./queries";
@@ -19,6 +20,8 @@ export function PourStartPage() {
   const start = useStartPour();
   const navigate = useNavigate();
   const moulds = useQuery(mouldsQuery());
+  const sheets = useQuery(sheetsQuery());
+  const listed = sheets.data?.find((one) => one.id === id);
   const [mould, setMould] = useState<string | null>(null);
   if (sheet.isError) return <Failed error={sheet.error} />;
   if (!sheet.data) return <Loading what="the cast sheet" />;
@@ -31,13 +34,21 @@ export function PourStartPage() {
       <header>
         <h1>Pour: {name}</h1>
       </header>
-      <p className="lead">
-        {piece_name} in {resin_name}: <b>{plan.coats.length}</b>{" "}
-        {plan.coats.length === 1 ? "coat" : "coats"} of{" "}
-        {first && <Parts coat={first} plan={plan} />}, hands on for {duration(plan.hands_on_s)}, out
-        after {duration(plan.out_after_s)}.
-      </p>
-      <p className="faint">{STANDS_ON[plan.stands_on]}</p>
+      <div className="to-pour">
+        <Drawing picture={listed?.picture ?? ""} />
+        <div>
+          <p className="faint">
+            {piece_name} in {resin_name}
+          </p>
+          <p className="to-pour-figure">
+            {counted(plan.coats.length, "coat")} of {first && <Parts coat={first} plan={plan} />}
+          </p>
+          <p>
+            Hands on for <b>{duration(plan.hands_on_s)}</b>, out after{" "}
+            <b>{duration(plan.out_after_s)}</b>. {STANDS_ON[plan.stands_on]}
+          </p>
+        </div>
+      </div>
       {usable.length > 0 && (
         <div className="field">
           <label htmlFor="in-mould">In the mould</label>

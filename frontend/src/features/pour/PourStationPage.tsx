@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { Link, useNavigate } from "react-router";
 
-import { clockTime, day } from "../../shared/format";
+import { Drawing } from "../../shared/Drawing";
+import { clockTime, counted, day } from "../../shared/format";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { sheetsQuery } from "../sheets/queries";
 import { openPoursQuery } from "./queries";
@@ -50,10 +51,11 @@ export function PourStationPage() {
       <ul className="tiles">
         {sheets.data.map((sheet) => (
           <li key={sheet.id}>
-            <Link to={`/sheets/${sheet.id}/pour`}>
+            <Link className="drawn" to={`/sheets/${sheet.id}/pour`}>
+              <Drawing picture={sheet.picture} />
               <b>{sheet.name}</b>
               <span>
-                {sheet.coats} coats, {sheet.resin_name}
+                {counted(sheet.coats, "coat")}, {sheet.resin_name}
               </span>
             </Link>
           </li>

@@ -3,7 +3,7 @@ import { Button } from "antd";
 import { useState } from "react";
 
 import type { PatternTry, Practised, Try } from "../../api/client";
-import { bound, countdown, quantity, weighed } from "../../shared/format";
+import { bound, countdown, quantity, weighed, withUnit } from "../../shared/format";
 import { Failed } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { patternsQuery } from "./queries";
@@ -45,8 +45,8 @@ export function Outcome({ tray, practised }: { tray: Try; practised: Practised }
         </a>
       </p>
       <p className="faint">
-        Estimate: one coat of {weighed(tray.charge_kg, 0.0001)} on {tray.faces} faces, for a mean of{" "}
-        {quantity(tray.target_m, "m", system)}.
+        Estimate: one coat of {weighed(tray.charge_kg, 0.0001)} on {withUnit(tray.faces, "faces")},
+        for a mean of {quantity(tray.target_m, "m", system)}.
       </p>
     </section>
   );

@@ -2,7 +2,14 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button } from "antd";
 
 import type { CoatChoice, SheetQuestion } from "../../api/client";
-import { counted, duration, number, quantity, type UnitSystem } from "../../shared/format";
+import {
+  counted,
+  duration,
+  number,
+  quantity,
+  type UnitSystem,
+  withUnit,
+} from "../../shared/format";
 import { Failed } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { choicesQuery, tellChoices } from "./queries";
@@ -132,7 +139,7 @@ function Point({ one, left, top, system, onTake }: PointProperties) {
     ...(choice.keeps ? [] : ["does not keep the least wall or a limit"]),
     ...(job?.status === "refused" ? [job.said] : []),
   ].join(", ");
-  const minutes = `${Math.round(choice.hands_on_s / 60)} min`;
+  const minutes = withUnit(Math.round(choice.hands_on_s / 60), "min");
   return (
     <>
       <button

@@ -195,7 +195,7 @@ function GroupRows({ title, lines }: { title: string; lines: CostLine[] }) {
             {line.quantity.unit === "s"
               ? duration(line.quantity.value)
               : quantity(line.quantity.value, line.quantity.unit as QuantityKind, system)}
-            {line.shared_by > 1 && <small> for {line.shared_by} casts</small>}
+            {line.shared_by > 1 && <small> for {counted(line.shared_by, "cast")}</small>}
           </td>
           <td>
             {Number(line.rate.amount).toFixed(2)} / {line.rate.per}{" "}

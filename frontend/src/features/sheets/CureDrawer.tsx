@@ -120,10 +120,10 @@ function TooHot({ cure }: { cure: Cure }) {
 function Changes({ cure }: { cure: Cure }) {
   const { warmer, cooler, more, less } = cure.sensitivity;
   const rows = [
-    { name: "2 °C warmer", shift: warmer },
-    { name: "2 °C cooler", shift: cooler },
-    { name: "10 g more in the cup", shift: more },
-    { name: "10 g less in the cup", shift: less },
+    { name: "2\u00a0°C warmer", shift: warmer },
+    { name: "2\u00a0°C cooler", shift: cooler },
+    { name: "10\u00a0g more in the cup", shift: more },
+    { name: "10\u00a0g less in the cup", shift: less },
   ];
   return (
     <table className="coats">

@@ -1,10 +1,11 @@
 import { Button } from "antd";
 
 import type { Job, Plan, SheetQuestion, WallRun } from "../../api/client";
-import { quantity } from "../../shared/format";
+import { quantity, counted } from "../../shared/format";
 import { Failed } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { JobProgress } from "../jobs/JobProgress";
+import { useSeen } from "../walls/seen";
 import { WallScene } from "../walls/WallScene";
 import { CoatChoices } from "./CoatChoices";
 
@@ -20,6 +21,7 @@ interface Properties {
 /** The wall that the coats leave, first roughly; then thin places, mends and other coats. */
 export function SettledWall({ plan, run, question, onApply }: Properties) {
   const system = useUnits((state) => state.system);
+  const look = useSeen((state) => state.look);
   const length = (metres: number) => quantity(metres, "m", system);
   const { wall } = run;
   const more = plan.coats.length + 1;
@@ -40,7 +42,10 @@ export function SettledWall({ plan, run, question, onApply }: Properties) {
           <ol aria-label="Thin places">
             {wall.thin_places.map((one, at) => (
               <li key={at}>
-                {one.name}: {length(one.wall_m)} on {quantity(one.area_m2, "m2", system)}
+                <button type="button" className="figure" onClick={() => look(one.at_m)}>
+                  {one.name}
+                </button>
+                : {length(one.wall_m)} on {quantity(one.area_m2, "m2", system)}
               </li>
             ))}
           </ol>
@@ -48,7 +53,9 @@ export function SettledWall({ plan, run, question, onApply }: Properties) {
             About {quantity(wall.paste_kg, "kg", system)} of paste fill them.{" "}
             <Button
               size="small"
-              onClick={() => onApply("coats", more, `${more} coats instead of ${more - 1}`)}
+              onClick={() =>
+                onApply("coats", more, `${counted(more, "coat")} instead of ${more - 1}`)
+              }
             >
               Or {more} lighter coats
             </Button>
@@ -59,7 +66,7 @@ export function SettledWall({ plan, run, question, onApply }: Properties) {
         <CoatChoices
           question={question}
           onTake={(coats, count) =>
-            onApply("coats", coats, `${count} coats instead of ${plan.coats.length}`)
+            onApply("coats", coats, `${counted(count, "coat")} instead of ${plan.coats.length}`)
           }
         />
       )}

@@ -15,6 +15,7 @@ import {
   unitOf,
   weighed,
   weighedNumber,
+  counted,
 } from "../../shared/format";
 import { useUnits } from "../../shared/units";
 import { workshopQuery } from "../pieces/queries";
@@ -138,10 +139,10 @@ export function Parts({ coat, plan }: { coat: Coat; plan: Plan }) {
       {coat.kind !== "clay" && (
         <>
           {" "}
-          + B <b data-part="B">{shown(parts.B)}</b>
+          + B&nbsp;<b data-part="B">{shown(parts.B)}</b>
         </>
-      )}{" "}
-      {unitOf(kind, system)}
+      )}
+      &nbsp;{unitOf(kind, system)}
     </>
   );
 }
@@ -310,8 +311,8 @@ function PremixNote({ plan }: { plan: Plan }) {
           + <b>{weighed(premix.filler_kg, plan.scale_step_kg)}</b> filler
         </>
       )}
-      . The B above is taken from it; {Number(premix.parts_b.toPrecision(4))} parts by weight of it
-      go with the sheet&apos;s parts of A.
+      . The B above is taken from it; {counted(Number(premix.parts_b.toPrecision(4)), "part")} by
+      weight of it go with the sheet&apos;s parts of A.
     </p>
   );
 }

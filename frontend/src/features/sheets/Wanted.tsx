@@ -142,7 +142,12 @@ export function Wanted(properties: Properties) {
       )}
       {!onePart &&
         wish.motion === null &&
-        number("allowance", "Extra, for unevenness", "share", "rolled walls vary by 15 % and more")}
+        number(
+          "allowance",
+          "Extra, for unevenness",
+          "share",
+          "rolled walls vary by 15\u00a0% and more",
+        )}
       <div className="field">
         <label htmlFor="school">Divided into coats</label>
         <Select

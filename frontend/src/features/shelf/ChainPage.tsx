@@ -161,7 +161,7 @@ function Asked({ question, problems, onChange, onUnreadable }: AskedProperties) 
           value={piece_id ?? ""}
           onChange={(id) => onChange(id ? { piece_id: id } : clear(known, { master_key }))}
           options={[
-            { value: "", label: "none yet: 1,500 cm²" },
+            { value: "", label: "none yet: 1,500\u00a0cm²" },
             ...(pieces.data ?? []).map((one) => ({ value: one.id, label: one.name })),
           ]}
         />

@@ -13,7 +13,7 @@ const USE_WORDS: Record<(typeof USES)[number], string> = {
   padding: "Padding",
   polished: "Metal face to polish",
   skirt: "Skirt to cut off",
-  post_cured: "Post-cured at 50 °C",
+  post_cured: "Post-cured at 50\u00a0°C",
 };
 
 /** What becomes of a husk, and which release was in its mould. */

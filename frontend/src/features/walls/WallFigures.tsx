@@ -1,6 +1,7 @@
 import type { WallRun } from "../../api/client";
 import { duration, quantity } from "../../shared/format";
 import { useUnits } from "../../shared/units";
+import { useSeen } from "./seen";
 
 /** The one number that counts, and how much of the face falls short of it. */
 export function WallHeadline({ run }: { run: WallRun }) {
@@ -129,7 +130,7 @@ function neededWords(wall: WallRun["wall"]): string {
   const there = thinnest === null ? "no number of them does" : `it takes about ${thinnest}`;
   return wall.coats_needed <= wall.coats.length
     ? `At its thinnest ${there}.`
-    : `About ${wall.coats_needed} such coats would keep it on 99 % of the face; at its thinnest ${there}.`;
+    : `About ${wall.coats_needed}\u00a0such coats would keep it on 99\u00a0% of the face; at its thinnest ${there}.`;
 }
 
 function Figure({ label, value, where }: { label: string; value: string; where?: string }) {
@@ -144,6 +145,7 @@ function Figure({ label, value, where }: { label: string; value: string; where?:
 
 function Places({ title, places }: { title: string; places: WallRun["wall"]["thin_places"] }) {
   const system = useUnits((state) => state.system);
+  const look = useSeen((state) => state.look);
   if (places.length === 0) return null;
   return (
     <>
@@ -151,8 +153,10 @@ function Places({ title, places }: { title: string; places: WallRun["wall"]["thi
       <ol className="places">
         {places.map((one) => (
           <li key={one.at_m.join()}>
-            {one.name}: <b>{quantity(one.wall_m, "m", system)}</b> on{" "}
-            {quantity(one.area_m2, "m2", system)}
+            <button type="button" className="figure" onClick={() => look(one.at_m)}>
+              {one.name}
+            </button>
+            : <b>{quantity(one.wall_m, "m", system)}</b> on {quantity(one.area_m2, "m2", system)}
           </li>
         ))}
       </ol>

@@ -13,7 +13,7 @@ import { WallScene, type Look } from "./WallScene";
 import { ChargeTrials, MotionTrials } from "./Trials";
 import { WallColumn } from "./WallColumn";
 import { WallFigures } from "./WallFigures";
-import { counted } from "../../shared/format";
+import { bound, counted } from "../../shared/format";
 
 /** How the coats of a sheet land in the turning mould. */
 export function WallPage() {
@@ -91,7 +91,7 @@ function WallOf({ sheet }: { sheet: CastSheet }) {
               }))}
             />
             <div className="hint">
-              {chosen?.says}
+              {bound(chosen?.says ?? "")}
               {how.coats !== null &&
                 (how.lead === 1
                   ? ` In ${how.coats} equal coats.`

@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense, useState } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 
 import type { WallRun } from "../../api/client";
 import { SCALE_CSS } from "../../husk/wallScale";
-import { quantity } from "../../shared/format";
+import { quantity, withUnit } from "../../shared/format";
 import { Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { filmQuery } from "./queries";
+import { useSeen } from "./seen";
 
 const WallView = lazy(() => import("../../husk/WallView"));
 
@@ -31,6 +32,8 @@ interface Properties {
 export function WallScene({ run, look, topM }: Properties) {
   const system = useUnits((state) => state.system);
   const [touched, setTouched] = useState<number[] | null>(null);
+  const { place: seen, forget } = useSeen();
+  useEffect(() => forget, [forget]);
   const film = useQuery({ ...filmQuery(run.id, look.coat), enabled: look.playing });
   const shown = look.playing ? (film.data ?? null) : null;
   const moment = shown ? Math.round(look.share * (shown.t_s.length - 1)) : 0;
@@ -50,6 +53,7 @@ export function WallScene({ run, look, topM }: Properties) {
           pins={pins}
           film={shown}
           moment={moment}
+          seen={seen}
           onTouch={setTouched}
         />
       </Suspense>
@@ -61,8 +65,8 @@ export function WallScene({ run, look, topM }: Properties) {
       <p className="faint">
         {shown ? (
           <>
-            Coat {look.coat} after <b>{Math.round(shown.t_s[moment] ?? 0)} s</b>; the mould turns as
-            you see it, up is up.
+            Coat {look.coat} after <b>{withUnit(Math.round(shown.t_s[moment] ?? 0), "s")}</b>; the
+            mould turns as you see it, up is up.
           </>
         ) : look.playing && film.data === null ? (
           <>This coat lands as one before it did; it was not simulated by itself.</>
@@ -81,7 +85,7 @@ export function WallScene({ run, look, topM }: Properties) {
                 ))}
               </span>
             ) : (
-              <>Touch a place for its coats.</>
+              <>Touch a place for its coats, or read the middle of the view.</>
             )}
           </>
         )}

@@ -4,7 +4,7 @@ import { useState } from "react";
 
 import { ProblemError, type Device, type DeviceKind, type Fault } from "../../api/client";
 import { useLive, useLiveDevice, type LiveDevice } from "../../shared/live";
-import { weighed } from "../../shared/format";
+import { weighed, withUnit } from "../../shared/format";
 import { Menu } from "../../shared/Menu";
 import { useNotices } from "../../shared/Notices";
 import { useConfirm } from "../../shared/Question";
@@ -126,7 +126,9 @@ function saysOf(live: LiveDevice | undefined): string {
       if (live.kg === undefined) return "there";
       return `${weighed(live.kg, live.step_kg ?? 1e-4)}${live.steady ? "" : ", moving"}`;
     case "room":
-      return live.c === undefined ? "there" : `${live.c.toFixed(1)} °C, ${live.rh?.toFixed(0)} %`;
+      return live.c === undefined
+        ? "there"
+        : `${withUnit(live.c.toFixed(1), "°C")}, ${withUnit(live.rh?.toFixed(0) ?? "", "%")}`;
     case "machine":
       if (live.fault) return `stands: ${live.fault.replace("-", " ")}`;
       return live.state === "turning"

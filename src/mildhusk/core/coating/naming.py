@@ -122,8 +122,10 @@ class Names:
         if self._is_at_rim(point):
             return f"rim, {way}"
         neck = 0.0 if self.neck is None else self.neck
+        is_above = (tall - neck) / (1.0 - neck) > _CROWN
         if self._stands_out(point) and tall > neck:
-            if abs(turn) < _IN_FRONT and self.knows_front:
+            # What stands up in the middle is no nose.
+            if abs(turn) < _IN_FRONT and self.knows_front and not is_above:
                 return "tip of the nose or beak"
             if _IN_FRONT < abs(turn) < _BEHIND:
                 return f"tip that stands out, {side}"
@@ -134,9 +136,9 @@ class Names:
                 return f"neck, {way}"
         if self.comb[int(np.argmin(np.linalg.norm(self.grid.centre - point, axis=1)))]:
             return f"comb, {way}" if self.knows_front else "comb"
-        tall = (tall - neck) / (1.0 - neck)
-        if tall > _CROWN:
+        if is_above:
             return "crown"
+        tall = (tall - neck) / (1.0 - neck)
         if not self.knows_front:
             return f"{_level_word(tall)}, {way}"
         if abs(turn) > _BEHIND:
@@ -260,10 +262,9 @@ def names_of(grid: CoatGrid) -> Names:
     most, least = max(ahead, behind), min(ahead, behind)
     sure = kind is Kind.HEAD and most > max(_SURE * least, _LEAST_HOLLOW_1_M2)
     left = np.cross(up, front)
-    return Names(
-        grid, kind, up, front, left, sure, _neck(_widths(grid, up, left), kind),
-        _comb(grid, bend, up, front, left),
-    )  # fmt: skip
+    neck = _neck(_widths(grid, up, left), kind)
+    comb = _comb(grid, bend, up, front, left, neck or 0.0)
+    return Names(grid, kind, up, front, left, sure, neck, comb)
 
 
 def _between(of: Floats, one: float) -> float:
@@ -357,7 +358,9 @@ def _neck(wide: Floats, kind: Kind) -> float | None:
     return None
 
 
-def _comb(grid: CoatGrid, bend: Curvature, up: Floats, front: Floats, left: Floats) -> Flags:
+def _comb(
+    grid: CoatGrid, bend: Curvature, up: Floats, front: Floats, left: Floats, neck: float
+) -> Flags:
     """Return the faces of a ridge along the middle of the top; none where there is no such ridge.
 
     (m,) bool
@@ -366,7 +369,9 @@ def _comb(grid: CoatGrid, bend: Curvature, up: Floats, front: Floats, left: Floa
     at = grid.centre
     tall, across = at @ up, at @ left
     across = across - 0.5 * (across.min() + across.max())
-    high = ~grid.lid & (tall > tall.min() + _COMB_ABOVE * float(np.ptp(tall)))
+    # Of a bust only its head has one.
+    above = neck + _COMB_ABOVE * (1.0 - neck)
+    high = ~grid.lid & (tall > tall.min() + above * float(np.ptp(tall)))
     middle = high & (np.abs(across) < _COMB_WIDE * float(np.ptp(across)))
     beside = high & ~middle
     if not middle.any() or not beside.any():
