@@ -12,7 +12,7 @@ ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "tests"))
 
 from browser.chromium import Person, chromium_browser  # noqa: E402
-from browser.views import SIZES, VIEWS, at_size, faults  # noqa: E402 - the tests' words
+from browser.views import SIZES, VIEWS, at_size, faults, parted  # noqa: E402 - the tests' words
 from served import demo_server  # noqa: E402
 
 
@@ -34,6 +34,7 @@ def _walked(person: Person, address: str) -> list[str]:
             "\u00a0", " "
         ):
             found.append(f"{name}: the window is called {person.driver.title!r}")
+        found += [f"{name}: a number parted from its unit: {one}" for one in parted(person)]
         for dark in (False, True):
             light = "dark" if dark else "light"
             for called, size in SIZES.items():

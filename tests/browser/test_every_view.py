@@ -3,7 +3,7 @@
 import pytest
 from selenium.webdriver.common.by import By
 
-from browser.views import MAIN, SIZES, VIEWS, at_size, faults
+from browser.views import MAIN, SIZES, VIEWS, at_size, faults, parted
 
 pytestmark = pytest.mark.browser
 
@@ -19,6 +19,7 @@ def desk(person):
 def test_a_view_is_whole_at_every_size_accessible_quiet_and_all_our_own(desk, address, name):
     VIEWS[name].open(desk, address)
     assert desk.complaints("minor") == []
+    assert parted(desk) == []
     [heading] = desk.driver.find_elements(By.TAG_NAME, "h1")
     title = f"{heading.get_attribute('textContent')} – Mild Husk"
     assert desk.driver.title.replace("\u00a0", " ") == title.replace("\u00a0", " ")

@@ -91,18 +91,19 @@ def test_what_to_buy_follows_the_number_of_casts(person, address):
     )
     field.send_keys(Keys.CONTROL + "a")
     field.send_keys("12")
-    person.sees("9,180.0 g needed")
-    assert person.figure("buy-cost") == "295.80 EUR"
+    person.sees("10,710.0 g needed")
+    # Of kits of 8, 1.6 and 0.8 kg: one of 8 and two of 1.6 kg, 237.80 + 2 x 58.00.
+    assert person.figure("buy-cost") == "353.80 EUR"
     person.sees("What else it takes")
     person.sees("release")
     least = person.driver.find_element(By.ID, "minimum-order")
     least.send_keys(Keys.CONTROL + "a")
-    least.send_keys("310", Keys.TAB)
+    least.send_keys("370", Keys.TAB)
     person.sees("only reach the shop’s smallest order")
     least.send_keys(Keys.CONTROL + "a")
     least.send_keys("9000", Keys.TAB)
     person.sees("short of the shop’s smallest order")
-    assert person.figure("buy-cost") == "295.80 EUR"
+    assert person.figure("buy-cost") == "353.80 EUR"
     assert person.complaints() == []
 
 

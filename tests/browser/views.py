@@ -222,6 +222,22 @@ return {wide, cut: [...cut], small: [...small]};
 """
 
 
+_PARTED = r"""
+// SI Brochure, 9th edition, 5.4.3: a space stands between number and unit; no line may end there.
+const units = "mm|cm|m|cm²|m²|in²|ml|l|fl oz|g|kg|oz|lb|g/ml|kg/m³|s|min|h|days?|weeks?|hours?|" +
+  "minutes?|seconds?|°C|°F|K|%|rpm|mPa s|Pa s|EUR|coats?|casts?|pours?|pieces?|faces|parts?|kB|MB";
+const parted = new RegExp(
+  String.raw`[^\n\t]{0,40}\d[\d.,]* (?:${units})(?![\p{L}\d])`, "gu");
+return [...new Set(document.body.innerText.match(parted) ?? [])];
+"""
+
+
+def parted(person: Person) -> list[str]:
+    """Numbers that a line may part from their units."""
+    found: list[str] = person.driver.execute_script(_PARTED)
+    return found
+
+
 def at_size(person: Person, size: Size, dark: bool = False) -> None:
     """Give the window a size, and the system a theme."""
     person.driver.execute_cdp_cmd(

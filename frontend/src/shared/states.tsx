@@ -14,21 +14,21 @@ export function Loading({ what }: { what: string }) {
 
 export function Failed({ error, retry }: { error: unknown; retry?: () => void }) {
   return (
-    <Told kind="wrong">
+    <Told kind="refusal">
       {sentenceOf(error)} {retry && <Button onClick={retry}>Try again</Button>}
     </Told>
   );
 }
 
 interface ToldProperties {
-  kind: "good" | "wrong";
+  kind: "news" | "refusal";
   children: ReactNode;
 }
 
 /** A sentence that has to be seen: what went well, or what went wrong. */
 export function Told({ kind, children }: ToldProperties) {
   return (
-    <div className={`told ${kind}`} role={kind === "wrong" ? "alert" : "status"}>
+    <div className={`told ${kind}`} role={kind === "refusal" ? "alert" : "status"}>
       {children}
     </div>
   );

@@ -101,7 +101,7 @@ function Difference({ planned, poured }: { planned: WallRun; poured: WallRun }) 
   const length = (metres: number) => quantity(metres, "m", system);
   const weight = (kg: number) => quantity(kg, "kg", system);
   const rows: [string, (run: WallRun) => string][] = [
-    ["On 95 % of the face at least", ({ wall }) => length(wall.p05_m)],
+    ["On 95\u00a0% of the face at least", ({ wall }) => length(wall.p05_m)],
     ["Mean wall", ({ wall }) => length(wall.mean_m)],
     ["Under the wish", ({ wall }) => quantity(wall.under_target, "share", system)],
     ["Thinnest place", ({ wall }) => wall.thinnest_at],

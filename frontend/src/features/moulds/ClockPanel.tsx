@@ -3,7 +3,7 @@ import { Input } from "antd";
 import { Link } from "react-router";
 
 import type { MouldPlan } from "../../api/client";
-import { clockTime, day, number } from "../../shared/format";
+import { clockTime, day, number, bound, withUnit } from "../../shared/format";
 import { workshopQuery } from "../pieces/queries";
 import { fieldOf } from "../../shared/when";
 import { handsTime } from "./when";
@@ -34,7 +34,7 @@ export function ClockPanel({ plan, begins, onBegins }: Properties) {
         {equipment && (
           <div className="hint">
             Worked from {number(equipment.opens_h ?? 0, "hour", "metric")} to{" "}
-            {number(equipment.closes_h ?? 0, "hour", "metric")} h;{" "}
+            {withUnit(number(equipment.closes_h ?? 0, "hour", "metric"), "h")};{" "}
             <Link to="/workshop">change the hours</Link>.
           </div>
         )}
@@ -59,14 +59,14 @@ export function ClockPanel({ plan, begins, onBegins }: Properties) {
                   {fresh && <div className="faint">{day(step.starts_at)}</div>}
                   <b>{clockTime(step.starts_at)}</b>
                 </td>
-                <th scope="row">{step.title}</th>
+                <th scope="row">{bound(step.title)}</th>
                 <td data-label="Hands">{handsTime(step.hands_s)}</td>
                 <td data-label="At the latest">
                   {step.latest_at ? clockTime(step.latest_at) : "–"}
                   {step.late && <b> missed</b>}
                 </td>
                 <td className="faint whole" data-label="Meanwhile">
-                  {step.meanwhile}
+                  {bound(step.meanwhile)}
                 </td>
               </tr>
             );

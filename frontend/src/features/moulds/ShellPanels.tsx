@@ -2,7 +2,7 @@ import type { ReactNode } from "react";
 import { Link } from "react-router";
 
 import type { MouldPlan } from "../../api/client";
-import { carried, duration, quantity, counted } from "../../shared/format";
+import { carried, duration, quantity, counted, bound, withUnit } from "../../shared/format";
 import { handsTime } from "./when";
 import { useUnits } from "../../shared/units";
 
@@ -120,7 +120,7 @@ export function ShellsPanel({ plan }: { plan: MouldPlan }) {
               <td data-label="Work">{handsTime(shell.hours * 3600)}</td>
               <td data-label="Sets in">{duration(shell.set_s)}</td>
               <td className="faint whole" data-label="Takes">
-                {shell.needs.map((need) => `${need.what}: ${amountOf(need)}`).join("; ")}
+                {shell.needs.map((need) => `${bound(need.what)}: ${amountOf(need)}`).join("; ")}
                 {shell.hazards.map((hazard) => (
                   <div key={hazard} className="due">
                     {hazard}
@@ -159,7 +159,7 @@ export function ShellsPanel({ plan }: { plan: MouldPlan }) {
 
 function amountOf(need: { amount: number; unit: string }): string {
   const amount = Number(need.amount.toPrecision(2));
-  return `${amount} ${amount === 1 ? need.unit.replace(/s$/, "") : need.unit}`;
+  return withUnit(amount, amount === 1 ? need.unit.replace(/s$/, "") : need.unit);
 }
 
 /** What is lifted and turned. */

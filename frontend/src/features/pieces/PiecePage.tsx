@@ -156,7 +156,7 @@ function Measures({ piece, children }: { piece: Piece; children: ReactNode }) {
         <div className="big">
           <dt>Casting face</dt>
           <dd>
-            {number(measures.area_m2, "m2", system)} <small>{unitOf("m2", system)}</small>
+            {number(measures.area_m2, "m2", system)}&nbsp;<small>{unitOf("m2", system)}</small>
           </dd>
           {piece.survey && (
             <dd className="faint">± {quantity(piece.survey.bands.area, "share", system)}</dd>

@@ -88,7 +88,7 @@ export function TapedFigures({
       <div className="big">
         <dt>Casting face</dt>
         <dd data-figure="taped-area">
-          {number(silhouette.area_m2, "m2", system)} <small>{unitOf("m2", system)}</small>
+          {number(silhouette.area_m2, "m2", system)}&nbsp;<small>{unitOf("m2", system)}</small>
         </dd>
         <dd className="faint">
           ± {quantity(silhouette.band, "share", system)}; more girths make it surer

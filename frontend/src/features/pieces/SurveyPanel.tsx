@@ -9,7 +9,7 @@ import {
   type Survey,
   type SurveyWish,
 } from "../../api/client";
-import { bound, number, quantity, unitOf, type UnitSystem } from "../../shared/format";
+import { bound, number, quantity, unitOf, type UnitSystem, withUnit } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed } from "../../shared/states";
 import { useUnits } from "../../shared/units";
@@ -69,7 +69,10 @@ export function FoundPanel({ survey }: { survey: Survey }) {
             <div key={wall}>
               <dt>balances at</dt>
               <dd>
-                {centre.map((one) => number(one, "m", system)).join(", ")} {unitOf("m", system)}
+                {withUnit(
+                  centre.map((one) => number(one, "m", system)).join(", "),
+                  unitOf("m", system),
+                )}
               </dd>
             </div>
           ))}

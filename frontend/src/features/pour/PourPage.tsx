@@ -130,7 +130,7 @@ function Refused({ press }: { press: Press }) {
       : `Coat ${what.coat}, ${WHAT[what.step]}${what.kind === "take-back" ? ", undone" : ""}`;
   const [when] = useState(() => new Date(press.pressedMs).toLocaleTimeString());
   return (
-    <Told kind="wrong">
+    <Told kind="refusal">
       {said} (pressed at {when}) was not taken: {press.refused}{" "}
       <Button onClick={() => tryAgain(press)}>Send again</Button>{" "}
       <Button onClick={() => leaveOut(press)}>Leave it out</Button>

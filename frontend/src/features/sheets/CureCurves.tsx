@@ -1,5 +1,5 @@
 import type { Cure, Curve } from "../../api/client";
-import { duration, quantity } from "../../shared/format";
+import { duration, quantity, withUnit } from "../../shared/format";
 import { useUnits } from "../../shared/units";
 
 const WIDTH = 600;
@@ -34,7 +34,10 @@ export function CureCurves({ cure }: { cure: Cure }) {
         {...shared}
         title="How thick it is in the cup, and on the mould (broken)"
         label="Viscosity over time"
-        rules={[0.1, 1, 10, 100].map((value) => ({ at: viscosity(value), said: `${value} Pa s` }))}
+        rules={[0.1, 1, 10, 100].map((value) => ({
+          at: viscosity(value),
+          said: withUnit(value, "Pa\u00a0s"),
+        }))}
         values={(curve) => curve.viscosity_pa_s}
         y={viscosity}
       />

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Checkbox, Select } from "antd";
 
+import { bound } from "../../shared/format";
 import type { Plan, Wish } from "../../api/client";
 import { motionsQuery } from "../walls/queries";
 
@@ -20,7 +21,7 @@ export function HowTurned({ wish, plan, problem, onWish }: Properties) {
   // What is usual for the piece is shown as what it comes to.
   const motion = wish.motion === USUAL ? (plan?.motion ?? USUAL) : wish.motion;
   const lid = wish.motion === USUAL ? (plan?.lid ?? wish.lid) : wish.lid;
-  const known = (motions.data ?? []).map((one) => ({ value: one.name, label: one.words }));
+  const known = (motions.data ?? []).map((one) => ({ value: one.name, label: bound(one.words) }));
   const named = motion === null || known.some((one) => one.value === motion);
   const says = motions.data?.find((one) => one.name === motion)?.says;
 
@@ -78,7 +79,7 @@ export function HowTurned({ wish, plan, problem, onWish }: Properties) {
               value={wish.least}
               onChange={(least) => onWish({ least })}
               options={[
-                { value: "95%", label: "95 % of the face" },
+                { value: "95%", label: "95\u00a0% of the face" },
                 { value: "99%", label: "99 % of the face" },
                 { value: "typical", label: "a typical place" },
               ]}

@@ -25,7 +25,7 @@ export function SchoolsDrawer({ open, question, onClose, onTake }: Properties) {
       {schools.isPending && <Loading what="every way" />}
       {schools.error && <Failed error={schools.error} />}
       {schools.data && (
-        <table className="coats schools">
+        <table className="coats schools stacks">
           <thead>
             <tr>
               <th scope="col">Way, and when to take it</th>
@@ -51,14 +51,14 @@ export function SchoolsDrawer({ open, question, onClose, onTake }: Properties) {
                   <td colSpan={5}>–</td>
                 ) : (
                   <>
-                    <td>{one.coats}</td>
-                    <td>{carried(one.total_charge_kg, system)}</td>
-                    <td>{carried(one.cast_kg, system)}</td>
-                    <td>{duration(one.hands_on_s)}</td>
-                    <td>{duration(one.out_after_s)}</td>
+                    <td data-label="Coats">{one.coats}</td>
+                    <td data-label="To mix">{carried(one.total_charge_kg, system)}</td>
+                    <td data-label="Cast weight">{carried(one.cast_kg, system)}</td>
+                    <td data-label="Hands on">{duration(one.hands_on_s)}</td>
+                    <td data-label="Out after">{duration(one.out_after_s)}</td>
                   </>
                 )}
-                <td className={one.fits ? "" : "due"}>
+                <td data-label="Fits" className={one.fits ? "" : "due"}>
                   {one.fits ? "yes" : "no"}
                   {!one.fits && one.binding_limit && (
                     <div className="faint">not: {LIMITS[one.binding_limit]}</div>

@@ -159,7 +159,7 @@ function Headline({ plan, figure }: { plan: Plan; figure: FigureOf }) {
       {figure(
         "coats",
         <span className="coats-count">
-          <b data-figure="coats">{plan.coats.length}</b>{" "}
+          <b data-figure="coats">{plan.coats.length}</b>&nbsp;
           {plan.coats.length === 1 ? "coat" : "coats"}
         </span>,
       )}

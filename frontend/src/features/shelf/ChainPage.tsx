@@ -9,7 +9,7 @@ import {
   type ChainQuestion,
   type Disagreement,
 } from "../../api/client";
-import { quantity } from "../../shared/format";
+import { quantity, bound } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
 import { piecesQuery } from "../pieces/queries";
@@ -79,7 +79,7 @@ export function ChainPage() {
               </p>
               {chain.data.given_up.map((wish) => (
                 <p key={wish} className="due">
-                  {wish}
+                  {bound(wish)}
                 </p>
               ))}
               {LINKS.map(({ link, title }) => (
@@ -213,8 +213,8 @@ function Schools({ schools }: { schools: Disagreement[] }) {
             {school.ways.map((way) => (
               <tr key={way.name}>
                 <th scope="row">{way.name}</th>
-                <td>{way.gains.join(" ")}</td>
-                <td>{way.costs.join(" ")}</td>
+                <td>{bound(way.gains.join(" "))}</td>
+                <td>{bound(way.costs.join(" "))}</td>
               </tr>
             ))}
           </tbody>
@@ -241,7 +241,7 @@ function LinkView({ title, candidates, onTake }: LinkProperties) {
         <h2>{taken?.name ?? "Nothing on the shelf will do"}</h2>
         <ul>
           {taken?.reasons.map((reason) => (
-            <li key={reason}>{reason}</li>
+            <li key={reason}>{bound(reason)}</li>
           ))}
         </ul>
       </div>
@@ -263,11 +263,11 @@ function Other({ candidate, onTake }: { candidate: Candidate; onTake: (key: stri
     <details className={out ? "other out" : "other"}>
       <summary>
         {candidate.name}
-        {out && <b>: no. {candidate.reasons[0]}</b>}
+        {out && <b>: no. {bound(candidate.reasons[0] ?? "")}</b>}
       </summary>
       <ul>
         {candidate.reasons.slice(out ? 1 : 0).map((reason) => (
-          <li key={reason}>{reason}</li>
+          <li key={reason}>{bound(reason)}</li>
         ))}
       </ul>
       <Button size="small" onClick={() => onTake(candidate.key)}>

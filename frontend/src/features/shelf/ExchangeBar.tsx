@@ -37,9 +37,9 @@ export function ExchangeBar({ what, csv, json, take: send }: Properties) {
           Import a file
         </FileButton>
       </span>
-      {take.data && <Told kind="good">{counted(take.data.taken, what)} imported.</Told>}
+      {take.data && <Told kind="news">{counted(take.data.taken, what)} imported.</Told>}
       {take.error && (
-        <Told kind="wrong">
+        <Told kind="refusal">
           {sentenceOf(take.error)}
           {(lines.length > 1 || lines[0] !== take.error.message) && (
             <ul>

@@ -63,7 +63,7 @@ export function MotionTrials({ sheet, how, open, onClose, onTake }: MotionProper
               <tr>
                 <th scope="col">Turned</th>
                 <th scope="col">Coats</th>
-                <th scope="col">95 % over</th>
+                <th scope="col">95&nbsp;% over</th>
                 <th scope="col">Mean</th>
                 <th scope="col">Over the rim</th>
                 <th scope="col">
@@ -148,7 +148,7 @@ export function ChargeTrials({ sheet, how, open, onClose }: Properties) {
               <tr>
                 <th scope="col">In the mould</th>
                 <th scope="col">Reached</th>
-                <th scope="col">95 % over</th>
+                <th scope="col">95&nbsp;% over</th>
                 <th scope="col">In puddles</th>
                 <th scope="col">Over the rim</th>
               </tr>

@@ -51,7 +51,7 @@ export function WallFigures({ run }: { run: WallRun }) {
       <dl className="figures">
         <Figure label="Mean" value={length(wall.mean_m)} />
         <Figure
-          label="1 % under"
+          label={`1\u00a0% under`}
           value={length(wall.p01_m)}
           where={`thinnest: ${wall.thinnest_at}`}
         />
@@ -90,7 +90,7 @@ export function WallFigures({ run }: { run: WallRun }) {
             <th scope="col">Coat</th>
             <th scope="col">In the mould</th>
             <th scope="col">Mean</th>
-            <th scope="col">95 % over</th>
+            <th scope="col">95&nbsp;% over</th>
             <th scope="col">Wet</th>
           </tr>
         </thead>

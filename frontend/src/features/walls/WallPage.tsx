@@ -87,7 +87,7 @@ function WallOf({ sheet }: { sheet: CastSheet }) {
               onChange={(motion) => change({ motion, coats: null, lead: 1 })}
               options={named.map((one) => ({
                 value: one.name,
-                label: one.words,
+                label: bound(one.words),
               }))}
             />
             <div className="hint">
@@ -119,7 +119,7 @@ function WallOf({ sheet }: { sheet: CastSheet }) {
                     .filter((one) => one.name !== how.motion)
                     .map((one) => ({
                       value: `turned ${one.name}`,
-                      label: one.words,
+                      label: bound(one.words),
                     })),
                 },
                 {
