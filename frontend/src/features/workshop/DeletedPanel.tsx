@@ -34,7 +34,7 @@ export function DeletedPanel() {
   if (!deleted.data || deleted.data.length === 0) return null;
   return (
     <section className="card devices" aria-labelledby="deleted">
-      <h2 id="deleted">Deleted in the last 30 days</h2>
+      <h2 id="deleted">Deleted in the last 30&nbsp;days</h2>
       <ul>
         {deleted.data.map((one) => (
           <li key={one.id}>
