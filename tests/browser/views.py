@@ -1,5 +1,6 @@
 """Every view of the application on the demo, and what is measured on it at each size."""
 
+import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -254,7 +255,15 @@ def at_size(person: Person, size: Size, dark: bool = False) -> None:
     person.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": features})
 
 
+_SETTLES_S = 3.0
+"""A page that is given another size is laid out anew, and its fields get another height."""
+
+
 def faults(person: Person, size: Size) -> dict[str, list[str]]:
     """What scrolls sideways, is cut off or is too small for a finger on the page as it is."""
-    found: dict[str, Any] = person.driver.execute_script(_MEASURE, size.by_finger)
-    return {kind: list(told) for kind, told in found.items()}
+    ends = time.monotonic() + _SETTLES_S
+    while True:
+        found: dict[str, Any] = person.driver.execute_script(_MEASURE, size.by_finger)
+        if not any(found.values()) or time.monotonic() > ends:
+            return {kind: list(told) for kind, told in found.items()}
+        time.sleep(0.1)

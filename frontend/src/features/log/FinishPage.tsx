@@ -74,12 +74,12 @@ function NextStep({ state }: { state: FinishStepState }) {
   const { step } = state;
   return (
     <section className="card now" aria-label={`Next: ${step.title}`}>
-      <p className="now-title">{step.title}</p>
+      <p className="now-title">{bound(step.title)}</p>
       <When state={state} />
       {step.tools && <p className="now-job">{step.tools}</p>}
       {step.note && (
         <p>
-          <b>{step.note}</b>
+          <b>{bound(step.note)}</b>
         </p>
       )}
       {step.why && <p className="faint">{bound(step.why)}</p>}
@@ -112,7 +112,7 @@ function Cautions({ state }: { state: FinishStepState }) {
   return (
     <ul className="cautions">
       {state.step.cautions.map((one) => (
-        <li key={one}>{one}</li>
+        <li key={one}>{bound(one)}</li>
       ))}
     </ul>
   );
@@ -178,9 +178,9 @@ function StepRow({ state, finish, isNext }: StepRowProperties) {
         {!state.done && state.starts && <small>{day(state.starts)}</small>}
       </span>
       <span>
-        <b>{step.title}</b>
+        <b>{bound(step.title)}</b>
         {!state.done && step.tools && <span className="faint"> {step.tools}</span>}
-        {!state.done && step.note && <em> {step.note}</em>}
+        {!state.done && step.note && <em> {bound(step.note)}</em>}
       </span>
       {state.done ? (
         <Button

@@ -1,5 +1,5 @@
 import type { MouldPlan } from "../../api/client";
-import { carried, counted, duration, quantity, type UnitSystem } from "../../shared/format";
+import { bound, carried, counted, duration, quantity, type UnitSystem } from "../../shared/format";
 import { useUnits } from "../../shared/units";
 import { handsTime } from "./when";
 
@@ -79,7 +79,7 @@ export function CoatsPanel({ plan }: { plan: MouldPlan }) {
             <tr key={school.name}>
               <th scope="row">
                 {school.name}
-                <div className="faint">{school.says}</div>
+                <div className="faint">{bound(school.says)}</div>
               </th>
               <td>{school.coats}</td>
               <td>{carried(school.rubber_kg, system)}</td>

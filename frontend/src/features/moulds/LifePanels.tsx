@@ -4,7 +4,7 @@ import { useState } from "react";
 
 import type { Mould, MouldEventKind } from "../../api/client";
 import { useNotices } from "../../shared/Notices";
-import { day, money, quantity, counted, withUnit } from "../../shared/format";
+import { bound, day, money, quantity, counted, withUnit } from "../../shared/format";
 import { useUnits } from "../../shared/units";
 import { lifeQuery } from "../log/learnedQueries";
 import { workshopQuery } from "../pieces/queries";
@@ -39,7 +39,7 @@ export function ChecksPanel({ mould }: { mould: Mould }) {
           >
             {check.title}
           </Checkbox>
-          <p className="faint">{check.reason}</p>
+          <p className="faint">{bound(check.reason)}</p>
         </div>
       ))}
     </section>
