@@ -21,8 +21,8 @@ interface StageProperties {
   tools?: ReactNode;
   /** Whether it may be turned by itself. */
   turns?: boolean;
-  /** A place of the piece is looked at: it is held still. */
-  held?: boolean;
+  /** A place of the piece that was asked for: it is held still then, until it is turned again. */
+  seen?: readonly number[] | null;
   /** Where one stands. */
   from?: readonly [number, number, number];
   className?: string;
@@ -81,12 +81,16 @@ export function Stage({
   children,
   tools,
   turns = true,
-  held = false,
+  seen = null,
   from = FROM,
   className,
 }: StageProperties) {
-  const [asked, setTurning] = useState(turns && !standStill);
-  const turning = asked && !held;
+  const [turning, setTurning] = useState(turns && !standStill);
+  const [before, setBefore] = useState(seen);
+  if (seen !== before) {
+    setBefore(seen);
+    if (seen) setTurning(false);
+  }
   const controls = useRef<ComponentRef<typeof OrbitControls>>(null);
   const { ground } = useDark() ? bench : paper;
   return (

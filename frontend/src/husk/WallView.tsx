@@ -94,7 +94,7 @@ export default function WallView(properties: Properties) {
     <Stage
       key={film ? "film" : "wall"}
       turns={!film}
-      held={properties.seen !== null}
+      seen={properties.seen}
       tools={
         !film && (
           <button

@@ -42,7 +42,7 @@ def join(a: Field, b: Field, fillet: float) -> Field:
 
 def carve(a: Field, b: Field, fillet: float) -> Field:
     """Take one field out of another with a rounded edge."""
-    return -join(-a, b, fillet)
+    return within(a, -b, fillet)
 
 
 def within(a: Field, b: Field, fillet: float) -> Field:

@@ -35,7 +35,7 @@ export function RunsPage() {
           <RunCard key={run.id} run={run} />
         ))}
       </div>
-      <Dialog side title="A new run" width={460} open={adding} onClose={() => setAdding(false)}>
+      <Dialog side title="New run" width={460} open={adding} onClose={() => setAdding(false)}>
         <NewRunForm onDone={() => setAdding(false)} />
       </Dialog>
     </section>

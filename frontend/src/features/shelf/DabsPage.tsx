@@ -24,7 +24,7 @@ export function DabsPage() {
       <header>
         <h1>Shelf</h1>
         <Button type="primary" onClick={() => setAdding(true)}>
-          Add a dab
+          Add a dab test
         </Button>
       </header>
       <ShelfNav />
@@ -40,7 +40,7 @@ export function DabsPage() {
           <DabCard key={dab.id} dab={dab} />
         ))}
       </div>
-      <Dialog side title="A new dab" width={460} open={adding} onClose={() => setAdding(false)}>
+      <Dialog side title="New dab test" width={460} open={adding} onClose={() => setAdding(false)}>
         <NewDabForm onDone={() => setAdding(false)} />
       </Dialog>
     </section>
@@ -89,7 +89,7 @@ function DabCard({ dab }: { dab: Dab }) {
           onClick={() =>
             confirm({
               title: `Delete the dab of ${what}?`,
-              content: "What it came to is forgotten, and its photo.",
+              content: "Its result and its photo go with it.",
               ok: "Delete",
               onOk: () => remove.mutateAsync(dab.id).catch(refuse),
             })

@@ -44,7 +44,7 @@ export function LotsPage() {
         <Nothing>No lot yet. Put in what you have, and pours will draw it down.</Nothing>
       )}
       {lots.data && lots.data.length > 0 && <LotTable lots={lots.data} />}
-      <Dialog side title="A new lot" width={460} open={adding} onClose={() => setAdding(false)}>
+      <Dialog side title="New lot" width={460} open={adding} onClose={() => setAdding(false)}>
         <NewLotForm onDone={() => setAdding(false)} />
       </Dialog>
     </section>
