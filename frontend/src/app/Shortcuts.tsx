@@ -17,6 +17,8 @@ const KEYS = [
   },
   { keys: ["↑", "↓"], does: "on the board: give the task to somebody else" },
   { keys: ["←", "→", "↑", "↓"], does: "on the practice tray: tilt and turn the mould" },
+  { keys: ["←", "→", "↑", "↓"], does: "on a piece in three dimensions: turn it" },
+  { keys: ["+", "-"], does: "on a piece in three dimensions: nearer or further" },
   { keys: ["↑", "↓"], does: "on a girth of the tape: raise or lower it" },
   { keys: ["←", "→"], does: "on a girth of the tape: smaller or larger" },
   { keys: ["Esc"], does: "close a dialog or a menu" },
