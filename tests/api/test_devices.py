@@ -171,15 +171,17 @@ def _assert_recorded(address, pour):
     time.sleep(7.0)
     post(address, f"/pours/{pour}/steps", {"coat": 1, "step": "gel"})
 
-    def recorded():
-        lasted_s = fetch(address, f"/pours/{pour}")["coats"][0]["recorded_s"] or 0.0
+    def kept():
         # It is kept every five seconds, and to its end when the coat has set.
-        return lasted_s if lasted_s > 6.0 else None
+        recorded_s = fetch(address, f"/pours/{pour}")["coats"][0]["recorded_s"] or 0.0
+        if recorded_s < 6.0:
+            return None
+        turned = fetch_bytes(address, f"/pours/{pour}/coats/1/turning.json").decode()
+        again_s = fetch(address, f"/pours/{pour}")["coats"][0]["recorded_s"]
+        return (recorded_s, read_motion(turned, "turned")) if again_s == recorded_s else None
 
-    recorded_s = _until(recorded, "recorded", 5.0)
+    recorded_s, motion = _until(kept, "recorded", 10.0)
     assert recorded_s < 9.0
-    turned = fetch_bytes(address, f"/pours/{pour}/coats/1/turning.json").decode()
-    motion = read_motion(turned, "turned")
     assert motion.period_s == pytest.approx(recorded_s, abs=0.3)
     # The stand-in's mould goes through a pattern of 42 s whose steps are seconds long.
     ups = motion.ups(np.array([0.0, 0.0, 1.0]), np.linspace(0.0, motion.period_s, 50))

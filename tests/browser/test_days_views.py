@@ -41,11 +41,13 @@ def _shown(person, title):
     person.go("/today/board")
 
     def look():
+        # The heading stands there as soon as the blocks of its day do: a day that is not on the
+        # screen yet has none, and must not be passed over.
+        day = person.one(".board-tools h2").text
         found = person.driver.find_elements(By.CSS_SELECTOR, ".board-block.of-person")
         here = [one for one in found if title in (one.get_attribute("aria-label") or "")]
         if here:
             return here[0]
-        day = person.one(".board-tools h2").text
         person.one("button[aria-label=Later]").click()
         # The next day is on the screen before it is looked at, and not passed over.
         person.until(lambda: person.one(".board-tools h2").text != day, "the next day")
