@@ -8,9 +8,11 @@ from mildhusk.core.days.days import Days, Move, Plan, Planned, PlanStatus, Why
 from mildhusk.core.days.first_come import repaired
 from mildhusk.core.days.solver import MISSED_S, MOVED_S, Kept, plan_days
 from mildhusk.core.days.standing import late_tasks
-from mildhusk.core.days.tasks import Task
+from mildhusk.core.days.tasks import Task, in_order
 
 _SOON = timedelta(days=2)
+_AROUND = (timedelta(hours=6), timedelta(days=1), timedelta(days=3))
+"""So far ahead the first guess lets others make room, where not all can stay (assumed)."""
 _LONGER_S = 8 * 3600.0
 """A plan that ends later by more than a day of work is worth that others move (assumed). [s]"""
 _STAGES = (0.3, 0.5, 1.0)
@@ -54,10 +56,11 @@ def plan_anew(
 
     Notes
     -----
-    The first guess puts each task as soon as it can follow, once with all others in its way moving
-    on and once into the gaps between them. Then only jobs that cannot stay may
-    move, then also what is to begin within two days; the next is tried only where something more
-    would be late or missed, or all would end later by more than a day of work.
+    The first guess puts each task as soon as it can follow: into the gaps between all others, then
+    with those in its way moving on that begin within hours, a day, three days, at last any. Then
+    only jobs that cannot stay may move, then also what is to begin within two days; the next is
+    tried only where something more would be late or missed, or all would end later by more than a
+    day of work.
     """
     here = {one.name for one in days.people}
     before = {
@@ -79,7 +82,7 @@ def plan_anew(
         (
             repaired(cut, before, done, now, evenings=evenings, first=first, stays=kept)
             for evenings in ((True, False) if is_new else (True,))
-            for kept in (stays, frozenset[str]())
+            for kept in _staying(tasks, before, stays, now)
         ),
         key=lambda found: _worth(found, before),
     )
@@ -105,6 +108,29 @@ def plan_anew(
         if not set(best.missed) - set(plan.missed):
             break
     return best, tuple(_moves(best, before, done, now))
+
+
+def _staying(
+    tasks: Sequence[Task], before: Mapping[str, Planned], stays: frozenset[str], now: datetime
+) -> Iterable[frozenset[str]]:
+    """Yield what stays where it stood: all that can, then what begins later, then nothing."""
+    yield _closed(tasks, before, stays)
+    for soon in _AROUND:
+        later = frozenset(key for key in stays if before[key].starts > now + soon)
+        yield _closed(tasks, before, later)
+    yield frozenset()
+
+
+def _closed(
+    tasks: Sequence[Task], before: Mapping[str, Planned], stays: frozenset[str]
+) -> frozenset[str]:
+    """Return what of it can stay: nothing that follows a task that may move."""
+    kept: set[str] = set()
+    for task in in_order(tasks):
+        waits = any(one.task in before and one.task not in kept for one in task.after)
+        if task.id in stays and not waits:
+            kept.add(task.id)
+    return frozenset(kept)
 
 
 def _worth(plan: Plan, before: Mapping[str, Planned]) -> float:
