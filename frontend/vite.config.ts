@@ -3,8 +3,10 @@ import { join } from "node:path";
 import { brotliCompressSync, gzipSync } from "node:zlib";
 
 import react from "@vitejs/plugin-react";
-import { defineConfig, type Plugin } from "vite";
+import { defineConfig, type Plugin, type Rolldown } from "vite";
 import { VitePWA } from "vite-plugin-pwa";
+
+import { ADDRESSES } from "./src/app/addresses";
 
 /** What a page may load before it is seen, by brotli; the bench has less of a line. */
 const MOST_KB = 250;
@@ -12,6 +14,21 @@ const MOST_AT_THE_BENCH_KB = 180;
 const BENCH = ["PourPage", "TodayBenchPage"];
 
 const PACKAGES = /node_modules\/(?!(three|@react-three)\/)/;
+
+type Bundle = Record<string, Rolldown.OutputAsset | Rolldown.OutputChunk>;
+
+/** A script and all that it cannot run without. */
+function needed(bundle: Bundle, name: string, found = new Set<string>()): Set<string> {
+  const part = bundle[name];
+  if (part?.type !== "chunk" || found.has(name)) return found;
+  found.add(name);
+  for (const one of part.imports) needed(bundle, one, found);
+  return found;
+}
+
+function pageOf(chunk: Rolldown.OutputChunk): string | undefined {
+  return /\/(\w+Page)\.tsx$/.exec(chunk.facadeModuleId ?? "")?.[1];
+}
 
 /** Fails the build where a page needs more scripts and styles than it may. */
 function budget(): Plugin {
@@ -24,20 +41,16 @@ function budget(): Plugin {
         if (/\.(js|css)$/.test(name)) sizes.set(name, brotliCompressSync(content).length / 1e3);
       }
       const chunks = Object.values(bundle).filter((part) => part.type === "chunk");
-      const needed = (name: string, found = new Set<string>()): Set<string> => {
-        const chunk = chunks.find((one) => one.fileName === name);
-        if (!chunk || found.has(name)) return found;
-        found.add(name);
-        for (const one of chunk.imports) needed(one, found);
-        return found;
-      };
       const styles = [...sizes.keys()].filter((name) => name.endsWith(".css"));
       const [first] = chunks.filter((one) => one.isEntry);
       const told: [string, number, number][] = [];
       for (const chunk of chunks) {
-        const page = /\/(\w+Page)\.tsx$/.exec(chunk.facadeModuleId ?? "")?.[1];
+        const page = pageOf(chunk);
         if (!page || !first) continue;
-        const files = [...needed(chunk.fileName, needed(first.fileName)), ...styles];
+        const files = [
+          ...needed(bundle, chunk.fileName, needed(bundle, first.fileName)),
+          ...styles,
+        ];
         const whole = files.reduce((sum, name) => sum + (sizes.get(name) ?? 0), 0);
         told.push([page, whole, files.length]);
         const most = BENCH.includes(page) ? MOST_AT_THE_BENCH_KB : MOST_KB;
@@ -48,6 +61,26 @@ function budget(): Plugin {
       told.sort(([, one], [, other]) => other - one);
       const [page, whole, files] = told[0] ?? ["no page", 0, 0];
       this.info(`at most ${whole.toFixed(0)} kB compressed in ${files} files: ${page}`);
+    },
+  };
+}
+
+/** Writes which files an address needs beside the first, and what its page asks for. */
+function addresses(): Plugin {
+  return {
+    name: "addresses",
+    generateBundle(_, bundle) {
+      const chunks = Object.values(bundle).filter((part) => part.type === "chunk");
+      const first = chunks.find((one) => one.isEntry)?.fileName ?? "";
+      const have = needed(bundle, first);
+      const told = ADDRESSES.map(({ path, page, ...more }) => {
+        const chunk = chunks.find((one) => one.exports.includes(page) && pageOf(one));
+        if (!chunk) return this.error(`There is no page ${page} for /${path}.`);
+        const files = [...needed(bundle, chunk.fileName)].filter((name) => !have.has(name));
+        return { path, files, asks: "asks" in more ? more.asks : [] };
+      });
+      const source = JSON.stringify(told, null, 1);
+      this.emitFile({ type: "asset", fileName: "addresses.json", source });
     },
   };
 }
@@ -71,6 +104,7 @@ export default defineConfig({
   plugins: [
     react(),
     budget(),
+    addresses(),
     compressed(),
     // The bench opens without the server: what was built is kept by the browser after one visit.
     VitePWA({
@@ -117,6 +151,8 @@ export default defineConfig({
               test: /src\/(api|shared)\/(?!Gallery|Quantity|Search)/,
               minShareCount: 2,
             },
+            // What features ask the server for is small: one file, not one each.
+            { name: "queries", test: /src\/features\/(?!pour)\w+\/queries\.ts/, minShareCount: 2 },
             { name: "fields", test: /node_modules|src\/shared/, minShareCount: 8 },
           ],
         },

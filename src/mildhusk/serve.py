@@ -23,6 +23,7 @@ from flask import Flask
 
 from mildhusk.api.answering import THREADS, answer
 from mildhusk.api.app import create_app, utc_now
+from mildhusk.api.common import PREFIX
 from mildhusk.api.guards import LOOPBACK
 from mildhusk.core.casting.rehearsal import rehearse
 from mildhusk.demo.scenario import fill
@@ -35,6 +36,7 @@ from mildhusk.store.database import migrate, open_engine, open_sessions
 from mildhusk.store.tables import SHORT_JOBS
 
 PROCESSES = 10
+_STATIONS = ("days", "days/board", "pieces", "moulds", "materials", "sheets", "pours", "workshop")
 _AGAIN_S = 0.1
 _PATIENCE_S = 4.0
 _NAME = Path("/proc/self/comm")
@@ -77,11 +79,22 @@ def _application(address: str, frontend: Path, *, demo: bool) -> Flask:
         fill(sessions, utc_now())
     with sessions.begin() as session:
         workshop_id = found_workshop(session, utc_now())
-    # No process shares a connection with another; all share what is slow the first time.
-    engine.dispose()
     rehearse()
     hosts = (*LOOPBACK, *filter(None, os.environ.get("MILDHUSK_HOSTS", "").split(",")))
-    return create_app(sessions, PostgresQueue(address), workshop_id, hosts=hosts, frontend=frontend)
+    app = create_app(sessions, PostgresQueue(address), workshop_id, hosts=hosts, frontend=frontend)
+    _rehearse_answers(app)
+    # No process shares a connection with another; all share what is slow the first time.
+    engine.dispose()
+    return app
+
+
+def _rehearse_answers(app: Flask) -> None:
+    """Ask once for what the stations show, so that statements and shapes are made already."""
+    client = app.test_client()
+    for station in _STATIONS:
+        answer = client.get(f"{PREFIX}/{station}").get_json()
+        for one in (answer.get(station) or [])[:1]:
+            client.get(f"{PREFIX}/{station}/{one['id']}")
 
 
 def _keep(duties: list[tuple[str, Callable[[], None]]]) -> None:

@@ -1,6 +1,8 @@
-"""The built front end is sent as the build compressed it, to a browser that reads that."""
+"""The built front end: as the build compressed it, and with what its page will ask for."""
 
 import gzip
+import json
+from uuid import uuid4
 
 import pytest
 from flask import Response
@@ -12,6 +14,10 @@ from api.conftest import Clock, QueueInThisThread
 from mildhusk.api.app import create_app
 
 SCRIPT = b"export const rim = 1;\n"
+ADDRESSES = [
+    {"path": "log/runs", "files": ["assets/runs-1.js"], "asks": []},
+    {"path": "log/:id", "files": ["assets/page-1.js"], "asks": ["pours/:id", "lots?limit=5&at=0"]},
+]
 
 
 @pytest.fixture
@@ -23,6 +29,7 @@ def site(engine: Engine, workshop_id, tmp_path) -> FlaskClient:
     (tmp_path / "assets/page-1.js.br").write_bytes(b"by brotli")
     (tmp_path / "assets/page-1.js.gz").write_bytes(gzip.compress(SCRIPT, mtime=0))
     (tmp_path / "assets/mark.svg").write_text("<svg/>")
+    (tmp_path / "addresses.json").write_text(json.dumps(ADDRESSES))
     sessions = sessionmaker(bind=engine)
     queue = QueueInThisThread(sessions, Clock())
     return create_app(sessions, queue, workshop_id, frontend=tmp_path).test_client()
@@ -64,3 +71,31 @@ def test_any_other_address_is_the_page_and_is_asked_for_again(site):
     assert content == b"<title>Mild Husk</title>"
     assert sent.cache_control.max_age == 0
     assert site.get("/api/nothing").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("address", "links"),
+    [
+        # RFC 8288, 3: one header field a link, its target between angle brackets.
+        ("/log/a-7", ["</assets/page-1.js>; rel=modulepreload; crossorigin",
+                      "</api/v1/pours/a-7>; rel=preload; as=fetch; crossorigin",
+                      "</api/v1/lots?limit=5&at=0>; rel=preload; as=fetch; crossorigin"]),
+        # The first that fits: a page of its own before one that has an id.
+        ("/log/runs", ["</assets/runs-1.js>; rel=modulepreload; crossorigin"]),
+        ("/log/a-7/b", []),
+        ("/log/%0d%0aSet-Cookie:x", []),
+        ("/log/a>b", []),
+    ],
+)  # fmt: skip
+def test_a_page_comes_with_what_it_will_ask_for(site, address, links):
+    sent, _ = sent_to(site, address)
+    assert sent.headers.getlist("Link") == links
+
+
+def test_a_front_end_without_a_plan_of_addresses_is_served_all_the_same(site, tmp_path, engine):
+    (tmp_path / "addresses.json").unlink()
+    sessions = sessionmaker(bind=engine)
+    queue = QueueInThisThread(sessions, Clock())
+    bare = create_app(sessions, queue, uuid4(), frontend=tmp_path).test_client()
+    sent, content = sent_to(bare, "/log/runs")
+    assert (sent.headers.getlist("Link"), content) == ([], b"<title>Mild Husk</title>")

@@ -7,6 +7,7 @@ import { ProblemError } from "../api/client";
 import { Notices } from "../shared/Notices";
 import { Question } from "../shared/Question";
 import { Loading, Nothing } from "../shared/states";
+import { ADDRESSES, type Address, type PageName } from "./addresses";
 import { FINGERS, useDark, useMedia } from "./look";
 import { Rail } from "./Rail";
 import { deskTheme } from "./theme";
@@ -18,42 +19,44 @@ function page<Name extends string>(load: () => Promise<Record<Name, ComponentTyp
   return lazy(async () => ({ default: (await load())[name] }));
 }
 
-const BesidePage = page(() => import("../features/log/BesidePage"), "BesidePage");
-const FinishPage = page(() => import("../features/log/FinishPage"), "FinishPage");
-const LearnedPage = page(() => import("../features/log/LearnedPage"), "LearnedPage");
-const LogEntryPage = page(() => import("../features/log/LogEntryPage"), "LogEntryPage");
-const LogPage = page(() => import("../features/log/LogPage"), "LogPage");
-const RunPage = page(() => import("../features/log/RunPage"), "RunPage");
-const RunsPage = page(() => import("../features/log/RunsPage"), "RunsPage");
-const MouldPage = page(() => import("../features/moulds/MouldPage"), "MouldPage");
-const MouldsPage = page(() => import("../features/moulds/MouldsPage"), "MouldsPage");
-const NewMouldPage = page(() => import("../features/moulds/NewMouldPage"), "NewMouldPage");
-const PiecePage = page(() => import("../features/pieces/PiecePage"), "PiecePage");
-const ByHandPage = page(() => import("../features/pieces/ByHandPage"), "ByHandPage");
-const PiecesPage = page(() => import("../features/pieces/PiecesPage"), "PiecesPage");
-const PracticePage = page(() => import("../features/practice/PracticePage"), "PracticePage");
-const PourPage = page(() => import("../features/pour/PourPage"), "PourPage");
-const PourStartPage = page(() => import("../features/pour/PourStartPage"), "PourStartPage");
-const PourStationPage = page(() => import("../features/pour/PourStationPage"), "PourStationPage");
-const CostPage = page(() => import("../features/sheets/CostPage"), "CostPage");
-const SheetPage = page(() => import("../features/sheets/SheetPage"), "SheetPage");
-const SheetsPage = page(() => import("../features/sheets/SheetsPage"), "SheetsPage");
-const BuyPage = page(() => import("../features/shelf/BuyPage"), "BuyPage");
-const ChainPage = page(() => import("../features/shelf/ChainPage"), "ChainPage");
-const DabsPage = page(() => import("../features/shelf/DabsPage"), "DabsPage");
-const LotsPage = page(() => import("../features/shelf/LotsPage"), "LotsPage");
-const ResinPage = page(() => import("../features/shelf/ResinPage"), "ResinPage");
-const ShelfPage = page(() => import("../features/shelf/ShelfPage"), "ShelfPage");
-const NewSupplyPage = page(() => import("../features/shelf/SupplyPage"), "NewSupplyPage");
-const SupplyPage = page(() => import("../features/shelf/SupplyPage"), "SupplyPage");
-const SuppliesPage = page(() => import("../features/shelf/SuppliesPage"), "SuppliesPage");
-const BoardPage = page(() => import("../features/today/BoardPage"), "BoardPage");
-const OffersPage = page(() => import("../features/today/OffersPage"), "OffersPage");
-const TodayBenchPage = page(() => import("../features/today/TodayBenchPage"), "TodayBenchPage");
-const TodayPage = page(() => import("../features/today/TodayPage"), "TodayPage");
-const WentPage = page(() => import("../features/today/WentPage"), "WentPage");
-const WallPage = page(() => import("../features/walls/WallPage"), "WallPage");
-const WorkshopPage = page(() => import("../features/workshop/WorkshopPage"), "WorkshopPage");
+const PAGES: Record<PageName, ComponentType> = {
+  BesidePage: page(() => import("../features/log/BesidePage"), "BesidePage"),
+  FinishPage: page(() => import("../features/log/FinishPage"), "FinishPage"),
+  LearnedPage: page(() => import("../features/log/LearnedPage"), "LearnedPage"),
+  LogEntryPage: page(() => import("../features/log/LogEntryPage"), "LogEntryPage"),
+  LogPage: page(() => import("../features/log/LogPage"), "LogPage"),
+  RunPage: page(() => import("../features/log/RunPage"), "RunPage"),
+  RunsPage: page(() => import("../features/log/RunsPage"), "RunsPage"),
+  MouldPage: page(() => import("../features/moulds/MouldPage"), "MouldPage"),
+  MouldsPage: page(() => import("../features/moulds/MouldsPage"), "MouldsPage"),
+  NewMouldPage: page(() => import("../features/moulds/NewMouldPage"), "NewMouldPage"),
+  PiecePage: page(() => import("../features/pieces/PiecePage"), "PiecePage"),
+  ByHandPage: page(() => import("../features/pieces/ByHandPage"), "ByHandPage"),
+  PiecesPage: page(() => import("../features/pieces/PiecesPage"), "PiecesPage"),
+  PracticePage: page(() => import("../features/practice/PracticePage"), "PracticePage"),
+  PourPage: page(() => import("../features/pour/PourPage"), "PourPage"),
+  PourStartPage: page(() => import("../features/pour/PourStartPage"), "PourStartPage"),
+  PourStationPage: page(() => import("../features/pour/PourStationPage"), "PourStationPage"),
+  CostPage: page(() => import("../features/sheets/CostPage"), "CostPage"),
+  SheetPage: page(() => import("../features/sheets/SheetPage"), "SheetPage"),
+  SheetsPage: page(() => import("../features/sheets/SheetsPage"), "SheetsPage"),
+  BuyPage: page(() => import("../features/shelf/BuyPage"), "BuyPage"),
+  ChainPage: page(() => import("../features/shelf/ChainPage"), "ChainPage"),
+  DabsPage: page(() => import("../features/shelf/DabsPage"), "DabsPage"),
+  LotsPage: page(() => import("../features/shelf/LotsPage"), "LotsPage"),
+  ResinPage: page(() => import("../features/shelf/ResinPage"), "ResinPage"),
+  ShelfPage: page(() => import("../features/shelf/ShelfPage"), "ShelfPage"),
+  NewSupplyPage: page(() => import("../features/shelf/SupplyPage"), "NewSupplyPage"),
+  SupplyPage: page(() => import("../features/shelf/SupplyPage"), "SupplyPage"),
+  SuppliesPage: page(() => import("../features/shelf/SuppliesPage"), "SuppliesPage"),
+  BoardPage: page(() => import("../features/today/BoardPage"), "BoardPage"),
+  OffersPage: page(() => import("../features/today/OffersPage"), "OffersPage"),
+  TodayBenchPage: page(() => import("../features/today/TodayBenchPage"), "TodayBenchPage"),
+  TodayPage: page(() => import("../features/today/TodayPage"), "TodayPage"),
+  WentPage: page(() => import("../features/today/WentPage"), "WentPage"),
+  WallPage: page(() => import("../features/walls/WallPage"), "WallPage"),
+  WorkshopPage: page(() => import("../features/workshop/WorkshopPage"), "WorkshopPage"),
+};
 
 const queries = new QueryClient({
   defaultOptions: {
@@ -110,6 +113,15 @@ function besideIt(opener?: HTMLElement): HTMLElement {
   return opener?.closest("dialog") ?? document.body;
 }
 
+function isWhole(one: Address): boolean {
+  return one.isWhole === true;
+}
+
+function routed({ path, page: name }: (typeof ADDRESSES)[number]) {
+  const Page = PAGES[name];
+  return <Route key={path} path={path} element={<Page />} />;
+}
+
 export function App() {
   const isDark = useDark();
   const byFinger = useMedia(FINGERS);
@@ -123,44 +135,10 @@ export function App() {
         <BrowserRouter>
           <Routes>
             <Route element={<Whole />}>
-              <Route path="pour/:id" element={<PourPage />} />
-              <Route path="today/bench" element={<TodayBenchPage />} />
+              {ADDRESSES.filter(isWhole).map(routed)}
               <Route element={<Desk />}>
                 <Route index element={<Navigate to="/today" replace />} />
-                <Route path="today" element={<TodayPage />} />
-                <Route path="today/board" element={<BoardPage />} />
-                <Route path="today/went" element={<WentPage />} />
-                <Route path="today/offers" element={<OffersPage />} />
-                <Route path="pieces" element={<PiecesPage />} />
-                <Route path="pieces/by-hand" element={<ByHandPage />} />
-                <Route path="pieces/:id" element={<PiecePage />} />
-                <Route path="moulds" element={<MouldsPage />} />
-                <Route path="moulds/new" element={<NewMouldPage />} />
-                <Route path="moulds/:id" element={<MouldPage />} />
-                <Route path="shelf" element={<ShelfPage />} />
-                <Route path="shelf/supplies" element={<SuppliesPage />} />
-                <Route path="shelf/supplies/new/:kind" element={<NewSupplyPage />} />
-                <Route path="shelf/supplies/:id" element={<SupplyPage />} />
-                <Route path="shelf/lots" element={<LotsPage />} />
-                <Route path="shelf/chain" element={<ChainPage />} />
-                <Route path="shelf/dabs" element={<DabsPage />} />
-                <Route path="shelf/buy" element={<BuyPage />} />
-                <Route path="shelf/:id" element={<ResinPage />} />
-                <Route path="sheets" element={<SheetsPage />} />
-                <Route path="sheets/:id" element={<SheetPage />} />
-                <Route path="sheets/:id/cost" element={<CostPage />} />
-                <Route path="sheets/:id/wall" element={<WallPage />} />
-                <Route path="sheets/:id/learned" element={<LearnedPage />} />
-                <Route path="sheets/:id/pour" element={<PourStartPage />} />
-                <Route path="pour" element={<PourStationPage />} />
-                <Route path="log" element={<LogPage />} />
-                <Route path="log/runs" element={<RunsPage />} />
-                <Route path="log/runs/:id" element={<RunPage />} />
-                <Route path="log/beside" element={<BesidePage />} />
-                <Route path="log/:id" element={<LogEntryPage />} />
-                <Route path="log/:id/finish" element={<FinishPage />} />
-                <Route path="practice" element={<PracticePage />} />
-                <Route path="workshop" element={<WorkshopPage />} />
+                {ADDRESSES.filter((one) => !isWhole(one)).map(routed)}
                 <Route path="*" element={<Nowhere />} />
               </Route>
             </Route>

@@ -1,14 +1,12 @@
 """The Flask application: the API, and the built front end for every other address."""
 
-import mimetypes
 from collections.abc import Callable
 from datetime import UTC, datetime
-from http import HTTPStatus
 from pathlib import Path
 from typing import Any
 from uuid import UUID
 
-from flask import Flask, Response, request, send_from_directory
+from flask import Response
 from flask.json.provider import DefaultJSONProvider
 from flask_compress import Compress
 from flask_openapi3 import Info
@@ -52,6 +50,7 @@ from mildhusk.api import (
 )
 from mildhusk.api.common import PREFIX, Backstage, Problem, set_backstage
 from mildhusk.api.documented import Documented
+from mildhusk.api.front_end import serve_front_end
 from mildhusk.api.guards import LOOPBACK, guard
 from mildhusk.services.transaction import Queue
 from mildhusk.store.database import Sessions
@@ -174,35 +173,5 @@ def create_app(
         return response
 
     if frontend is not None:
-        _serve_front_end(app, frontend)
+        serve_front_end(app, frontend, PREFIX)
     return app
-
-
-def _serve_front_end(app: Flask, folder: Path) -> None:
-    def front_end(address: str) -> Response:
-        if address.startswith("api/"):
-            return problems.problem(HTTPStatus.NOT_FOUND, "There is nothing at this address.")
-        if address and (folder / address).is_file():
-            # Built files carry the hash of their content in their name.
-            lasting = 31_536_000 if address.startswith("assets/") else 0
-            return _smallest(folder, address, lasting)
-        return send_from_directory(folder, "index.html", max_age=0)
-
-    # Flask's own routing: these addresses are no part of the API's document.
-    app.add_url_rule("/", view_func=front_end, defaults={"address": ""})
-    app.add_url_rule("/<path:address>", view_func=front_end)
-
-
-def _smallest(folder: Path, address: str, lasting: int) -> Response:
-    """Return a built file as it was compressed by the build, where the browser reads that."""
-    kind = mimetypes.guess_type(address)[0]
-    for encoding, suffix in (("br", ".br"), ("gzip", ".gz")):
-        made, is_read = address + suffix, request.accept_encodings.quality(encoding) > 0
-        if is_read and (folder / made).is_file():
-            sent = send_from_directory(folder, made, mimetype=kind, max_age=lasting)
-            sent.content_encoding = encoding
-            break
-    else:
-        sent = send_from_directory(folder, address, max_age=lasting)
-    sent.vary.add("Accept-Encoding")
-    return sent

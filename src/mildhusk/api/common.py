@@ -95,7 +95,7 @@ def calmly(view: Callable[P, R]) -> Callable[P, R]:
 
     @wraps(view)
     def answer(*words: P.args, **named: P.kwargs) -> R:
-        return _CALM.submit(copy_current_request_context(view), *words, **named).result()
+        return _calm.submit(copy_current_request_context(view), *words, **named).result()
 
     return answer
 
@@ -104,8 +104,15 @@ def _step_back() -> None:
     os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), _CALM_NICE)
 
 
+def _anew() -> None:
+    """Begin with threads of its own: a process that is a copy of another has none of its."""
+    global _calm
+    _calm = ThreadPoolExecutor(initializer=_step_back)
+
+
 _CALM_NICE = 10
-_CALM = ThreadPoolExecutor(initializer=_step_back)
+_calm = ThreadPoolExecutor(initializer=_step_back)
+os.register_at_fork(after_in_child=_anew)
 
 
 class Answer(RootModel[T]):

@@ -25,6 +25,8 @@ export const todayQuery = () =>
     queryKey: TODAY,
     queryFn: () => unwrap(client.GET("/api/v1/days")),
     refetchInterval: 20_000,
+    // The parts of a page that show it are not there at the same moment.
+    staleTime: 2_000,
   });
 
 /** What cannot be kept together, and which changes free it: each is tried, so it takes seconds. */
