@@ -233,6 +233,8 @@ class Person:
 
     def complaints(self, least: str = "serious", only: str = "") -> list[str]:
         """What the accessibility scan finds on the page as it is, of an impact at least."""
+        # What is fetched when somebody goes to it is there before it is judged.
+        self.until(lambda: "Loading the page" not in self.text(), "the page itself")
         self.driver.execute_script(AXE.read_text("utf-8"))
         found = self.driver.execute_async_script(
             "const done = arguments[1], only = arguments[0] && {runOnly: [arguments[0]]};"

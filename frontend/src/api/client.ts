@@ -57,6 +57,7 @@ export type Practised = Schemas["Practised"];
 export type PatternTry = Schemas["PatternTry"];
 export type WallTrial = Schemas["TrialShape"];
 export type Today = Schemas["Today"];
+export type TakenArchive = Schemas["TakenArchive"];
 export type Worker = Schemas["WorkerShape"];
 export type DayTask = Schemas["DayTask"];
 export type NewDayJob = Schemas["NewDayJobBody"];

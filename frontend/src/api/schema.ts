@@ -4,6 +4,57 @@
  */
 
 export interface paths {
+  "/api/v1/archive": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Take in an archive, whole or not */
+    post: operations["archive_take_archive_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/archive.zip": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** The whole workshop as one file */
+    get: operations["archive_export_archive_zip_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/archive/tries": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** What an archive would bring */
+    post: operations["archive_attempt_archive_tries_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/buying": {
     parameters: {
       query?: never;
@@ -3148,6 +3199,11 @@ export interface components {
       /** What */
       what: string;
     };
+    /**
+     * BroughtByArchive
+     * @description What an archive brings, or brought.
+     */
+    BroughtByArchive: components["schemas"]["TakenArchive"];
     /**
      * BrushSchool
      * @description A way of brushing that makers swear by, as it comes out here.
@@ -10249,12 +10305,48 @@ export interface components {
       lot: string;
     };
     /**
+     * TakenArchive
+     * @description What came of taking in an archive.
+     *
+     *     Parameters
+     *     ----------
+     *     made_at : str
+     *     workshop : str
+     *         Its name when it was made.
+     *     replaces : bool
+     *         Whether this workshop was empty: then it becomes the other one, with its settings.
+     *     tables : tuple of TakenRows
+     *         In the order in which they were taken in.
+     */
+    TakenArchive: {
+      /** Made At */
+      made_at: string;
+      /** Replaces */
+      replaces: boolean;
+      /** Tables */
+      tables: components["schemas"]["TakenRows"][];
+      /** Workshop */
+      workshop: string;
+    };
+    /**
      * TakenOver
      * @description How many rows of a file were taken over.
      */
     TakenOver: {
       /** Taken */
       taken: number;
+    };
+    /**
+     * TakenRows
+     * @description Of a table, how many rows an archive has and how many of them were not here yet.
+     */
+    TakenRows: {
+      /** New */
+      new: number;
+      /** Rows */
+      rows: number;
+      /** Table */
+      table: string;
     };
     /**
      * TakesAnswer
@@ -10953,6 +11045,106 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+  archive_take_archive_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "multipart/form-data": components["schemas"]["UploadForm"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["BroughtByArchive"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  archive_export_archive_zip_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/zip": string;
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  archive_attempt_archive_tries_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "multipart/form-data": components["schemas"]["UploadForm"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["BroughtByArchive"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
   buying_list_to_buy_buying_post: {
     parameters: {
       query?: never;

@@ -14,6 +14,7 @@ from pydantic_core import to_json
 
 from mildhusk import __version__
 from mildhusk.api import (
+    archive,
     buying,
     byhand,
     choosing,
@@ -64,6 +65,7 @@ _CONTENT_POLICY = (
 )
 _STATIONS = (
     workshop,
+    archive,
     jobs,
     pieces,
     byhand,

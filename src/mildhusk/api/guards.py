@@ -20,6 +20,8 @@ MOST_BODY_BYTES = MAX_MESH_FILE_BYTES + _FORM_OVERHEAD_BYTES
 """Limit for any request. [bytes]"""
 _UPLOADS = (
     "/mesh-files",
+    "/archive",
+    "/archive/tries",
     "/taping/file",
     "/lots/file",
     "/shelf",
@@ -27,8 +29,13 @@ _UPLOADS = (
     "/pictures",
     "/readings.csv",
 )
-_MOST_FILE_BYTES = {"/mesh-files": MAX_MESH_FILE_BYTES}
+_MOST_FILE_BYTES = dict.fromkeys(("/mesh-files", "/archive", "/archive/tries"), MAX_MESH_FILE_BYTES)
 _MOST_OTHER_FILE_BYTES = 20_000_000
+_INSTEAD = {
+    "/mesh-files": "reduce the number of faces and export the file again",
+    "/archive": "take a larger archive in by the command line: husk-web restore",
+    "/archive/tries": "take a larger archive in by the command line: husk-web restore",
+}
 _LONGEST_ADDRESS = 2_000
 _DEEPEST = 40
 _SAFE = ("GET", "HEAD", "OPTIONS")
@@ -110,12 +117,8 @@ def most_bytes(path: str) -> tuple[int, str]:
     if upload is None:
         return MOST_JSON_BYTES, f"More than {MOST_JSON_BYTES / 1e6:.0f} MB were sent; send less."
     most = _MOST_FILE_BYTES.get(upload, _MOST_OTHER_FILE_BYTES)
-    said = (
-        f"More than {most / 1e6:.0f} MB were sent; reduce the number of faces and export the file "
-        "again."
-        if upload in _MOST_FILE_BYTES
-        else f"More than {most / 1e6:.0f} MB were sent; send a smaller file."
-    )
+    instead = _INSTEAD.get(upload, "send a smaller file")
+    said = f"More than {most / 1e6:.0f} MB were sent; {instead}."
     return most + _FORM_OVERHEAD_BYTES, said
 
 

@@ -60,9 +60,7 @@ interface LaneRowProperties extends BoardLanesProperties {
 
 function LaneRow({ lane, now, board, view, chosen, put, onChoose, onPut }: LaneRowProperties) {
   const field = useRef<HTMLDivElement>(null);
-  const seen = lane.blocks.filter(
-    (one) => Date.parse(one.ends) > view.from && Date.parse(one.starts) < view.to,
-  );
+  const seen = lane.blocks.filter((one) => isIn(view, one));
   const { rows, count } = rowsOf(seen);
   const tasks = new Map(board.tasks.map((one) => [one.id, one]));
   const people = board.lanes.filter((one) => one.kind === "person").map((one) => one.name);
@@ -81,13 +79,15 @@ function LaneRow({ lane, now, board, view, chosen, put, onChoose, onPut }: LaneR
         ref={field}
         style={{ height: count * 34 + 6 }}
       >
-        {lane.open.map((one) => (
-          <span
-            key={one.starts}
-            className={one.title === "evening" ? "board-open evening" : "board-open"}
-            style={placed(view, one)}
-          />
-        ))}
+        {lane.open
+          .filter((one) => isIn(view, one))
+          .map((one) => (
+            <span
+              key={one.starts}
+              className={one.title === "evening" ? "board-open evening" : "board-open"}
+              style={placed(view, one)}
+            />
+          ))}
         {now > 0 && now < 1 && <span className="board-now" style={{ left: `${100 * now}%` }} />}
         {seen.map((block, at) => {
           const task = tasks.get(block.task);
@@ -131,6 +131,11 @@ function isOf(task: BoardTask, put: Put, name: string): boolean {
 
 function lengthOf(task: BoardTask): number {
   return Date.parse(task.ends) - Date.parse(task.starts);
+}
+
+/** Whether a stretch is on the screen, be it in part. */
+function isIn(view: View, one: { starts: string; ends: string }): boolean {
+  return Date.parse(one.ends) > view.from && Date.parse(one.starts) < view.to;
 }
 
 function placed(view: View, one: { starts: string; ends: string }) {

@@ -7,6 +7,7 @@ import type { QuantityKind } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
 import { workshopQuery } from "../pieces/queries";
+import { ArchivePanel } from "./ArchivePanel";
 import { DeletedPanel } from "./DeletedPanel";
 import { DevicesPanel } from "./DevicesPanel";
 import { PeoplePanel } from "./PeoplePanel";
@@ -154,6 +155,7 @@ function EquipmentForm({ workshop }: { workshop: Workshop }) {
       <PeoplePanel />
       <DeletedPanel />
       <DevicesPanel />
+      <ArchivePanel />
     </section>
   );
 }

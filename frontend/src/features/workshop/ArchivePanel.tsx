@@ -1,0 +1,112 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Button } from "antd";
+
+import { client, fileBody, unwrap, type TakenArchive } from "../../api/client";
+import { Dialog } from "../../shared/Dialog";
+import { FileButton } from "../../shared/FileButton";
+import { useNotices } from "../../shared/Notices";
+import { counted, day } from "../../shared/format";
+
+/** What a maker knows of; what hangs on it comes along and is not counted. */
+const WHAT: Record<string, string> = {
+  piece: "piece",
+  mould: "mould",
+  cast_sheet: "cast sheet",
+  pour: "pour",
+  material: "material",
+  lot: "lot",
+  dab_test: "dab test",
+  mesh_file: "uploaded file",
+  pour_picture: "picture",
+};
+
+/** The whole workshop as one file, and taken in again; what it brings is said before it is done. */
+export function ArchivePanel() {
+  const queries = useQueryClient();
+  const refuse = useNotices((state) => state.refuse);
+  const say = useNotices((state) => state.say);
+  const look = useMutation({
+    mutationFn: async (file: File) => ({
+      file,
+      brings: await unwrap(client.POST("/api/v1/archive/tries", fileBody(file))),
+    }),
+    onError: refuse,
+  });
+  const take = useMutation({
+    mutationFn: (file: File) => unwrap(client.POST("/api/v1/archive", fileBody(file))),
+    onSuccess: () => {
+      look.reset();
+      say("The archive is imported.");
+      return queries.invalidateQueries();
+    },
+    onError: refuse,
+  });
+  const found = look.data;
+  return (
+    <section className="card" aria-labelledby="archive">
+      <h2 id="archive">Archive</h2>
+      <p className="faint">
+        The whole workshop as one file: pieces with their meshes, moulds, cast sheets, pours,
+        pictures, shelf and days. Keep one on another disk, or move to another machine with it.
+      </p>
+      <span className="actions">
+        <Button href="/api/v1/archive.zip">Export the workshop</Button>
+        <FileButton accept=".zip" busy={look.isPending} onFile={(file) => look.mutate(file)}>
+          Import an archive
+        </FileButton>
+      </span>
+      <Dialog title="Import this archive?" open={found !== undefined} onClose={look.reset}>
+        {found && (
+          <Brings
+            brings={found.brings}
+            busy={take.isPending}
+            onImport={() => take.mutate(found.file)}
+            onClose={look.reset}
+          />
+        )}
+      </Dialog>
+    </section>
+  );
+}
+
+interface BringsProperties {
+  brings: TakenArchive;
+  busy: boolean;
+  onImport: () => void;
+  onClose: () => void;
+}
+
+function Brings({ brings, busy, onImport, onClose }: BringsProperties) {
+  const told = brings.tables.filter((one) => one.table in WHAT && one.rows > 0);
+  const isNew = brings.tables.some((one) => one.new > 0);
+  return (
+    <>
+      <p>
+        Exported from “{brings.workshop}” on {day(brings.made_at)}.{" "}
+        {brings.replaces
+          ? "This workshop is empty: it becomes the one in the archive, with its name and settings."
+          : isNew
+            ? "What is missing here is added. What is here already stays as it is."
+            : "Everything in it is here already."}
+      </p>
+      <ul>
+        {told.map((one) => (
+          <li key={one.table}>
+            {counted(one.rows, WHAT[one.table] ?? one.table)}
+            {one.new < one.rows && (
+              <span className="faint">
+                {one.new === 0 ? ", here already" : `, ${one.rows - one.new} of them here already`}
+              </span>
+            )}
+          </li>
+        ))}
+      </ul>
+      <div className="actions">
+        <Button type="primary" disabled={!isNew} loading={busy} onClick={onImport}>
+          Import
+        </Button>
+        <Button onClick={onClose}>Cancel</Button>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,59 @@
+"""The whole workshop as one file, out and in."""
+
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from flask import Response, send_file
+from flask_openapi3 import APIBlueprint, Tag
+from werkzeug.datastructures import FileStorage
+
+from mildhusk.api.common import PREFIX, Answer, UploadForm, calmly, file_of, transaction
+from mildhusk.services.archive import TakenArchive, take_in_archive, write_archive
+
+blueprint = APIBlueprint("archive", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Archive")])
+_ZIP = "application/zip"
+
+
+class BroughtByArchive(Answer[TakenArchive]):
+    """What an archive brings, or brought."""
+
+
+@blueprint.get("/archive.zip", responses=file_of(_ZIP), summary="The whole workshop as one file")
+@calmly
+def export() -> Response:  # noqa: D103
+    # Gone as soon as it was sent.
+    file = tempfile.NamedTemporaryFile(prefix="mildhusk-", suffix=".zip")  # noqa: SIM115
+    with transaction() as at:
+        write_archive(at, Path(file.name))
+        name = f"workshop-{at.now:%Y-%m-%d}.zip"
+    return send_file(file.file, mimetype=_ZIP, as_attachment=True, download_name=name)
+
+
+@blueprint.post(
+    "/archive/tries", responses={200: BroughtByArchive}, summary="What an archive would bring"
+)
+@calmly
+def attempt(form: UploadForm) -> dict[str, object]:  # noqa: D103
+    with _received(form.file) as path, transaction() as at:
+        return BroughtByArchive(take_in_archive(at, path, try_only=True)).told()
+
+
+@blueprint.post(
+    "/archive", responses={200: BroughtByArchive}, summary="Take in an archive, whole or not"
+)
+@calmly
+def take(form: UploadForm) -> dict[str, object]:  # noqa: D103
+    with _received(form.file) as path, transaction() as at:
+        return BroughtByArchive(take_in_archive(at, path)).told()
+
+
+@contextmanager
+def _received(upload: FileStorage) -> Iterator[Path]:
+    """Give an upload as a file that has a name, while it is read."""
+    with tempfile.NamedTemporaryFile(prefix="mildhusk-", suffix=".zip") as file:
+        upload.save(file)
+        upload.close()
+        file.flush()
+        yield Path(file.name)
