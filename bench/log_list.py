@@ -60,7 +60,7 @@ def main() -> None:
     ):
         engine = open_engine(url)
         with engine.begin() as connection:
-            total = _fill(connection)
+            total = fill_log(connection)
         engine.dispose()
         address = server.address
         sheet = sheet_named(address, "souvenir")
@@ -84,7 +84,8 @@ def main() -> None:
         _learn(address, sheet)
 
 
-def _fill(connection: Connection) -> int:
+def fill_log(connection: Connection) -> int:
+    """Copy the poured casts until there are enough; return how many pours there are."""
     known = connection.execute(text("SELECT count(*) FROM pour WHERE status = 'cast'")).scalar_one()
     connection.execute(text(_COPIES), {"times": POURS // known + 1})
     for statement in _FILL:

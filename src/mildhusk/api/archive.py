@@ -23,12 +23,13 @@ class BroughtByArchive(Answer[TakenArchive]):
 @blueprint.get("/archive.zip", responses=file_of(_ZIP), summary="The whole workshop as one file")
 @calmly
 def export() -> Response:  # noqa: D103
-    # Gone as soon as it was sent.
-    file = tempfile.NamedTemporaryFile(prefix="mildhusk-", suffix=".zip")  # noqa: SIM115
-    with transaction() as at:
-        write_archive(at, Path(file.name))
-        name = f"workshop-{at.now:%Y-%m-%d}.zip"
-    return send_file(file.file, mimetype=_ZIP, as_attachment=True, download_name=name)
+    with tempfile.NamedTemporaryFile(prefix="mildhusk-", suffix=".zip") as made:
+        with transaction() as at:
+            write_archive(at, Path(made.name))
+            name = f"workshop-{at.now:%Y-%m-%d}.zip"
+        # It has no name any more, and is gone when whoever sends it closes it.
+        file = Path(made.name).open("rb")  # noqa: SIM115 - sent after this
+    return send_file(file, mimetype=_ZIP, as_attachment=True, download_name=name)
 
 
 @blueprint.post(

@@ -43,7 +43,7 @@ export function ArchivePanel() {
   });
   const found = look.data;
   return (
-    <section className="card" aria-labelledby="archive">
+    <section className="card archive" aria-labelledby="archive">
       <h2 id="archive">Archive</h2>
       <p className="faint">
         The whole workshop as one file: pieces with their meshes, moulds, cast sheets, pours,
@@ -77,7 +77,9 @@ interface BringsProperties {
 }
 
 function Brings({ brings, busy, onImport, onClose }: BringsProperties) {
-  const told = brings.tables.filter((one) => one.table in WHAT && one.rows > 0);
+  const told = Object.keys(WHAT).flatMap((name) =>
+    brings.tables.filter((one) => one.table === name && one.rows > 0),
+  );
   const isNew = brings.tables.some((one) => one.new > 0);
   return (
     <>
@@ -102,10 +104,12 @@ function Brings({ brings, busy, onImport, onClose }: BringsProperties) {
         ))}
       </ul>
       <div className="actions">
-        <Button type="primary" disabled={!isNew} loading={busy} onClick={onImport}>
-          Import
-        </Button>
-        <Button onClick={onClose}>Cancel</Button>
+        {isNew && (
+          <Button type="primary" loading={busy} onClick={onImport}>
+            Import
+          </Button>
+        )}
+        <Button onClick={onClose}>{isNew ? "Cancel" : "Close"}</Button>
       </div>
     </>
   );
