@@ -37,6 +37,9 @@ types: setup ## regenerate the front end's types from the OpenAPI document
 shots: setup ## remake docs/screenshots from the demo in a real browser
 	$(PYTHON) scripts/shots.py
 
+wheel: setup ## build dist/*.whl with the front end in it
+	scripts/wheel.sh
+
 bench: setup ## run what stands in bench/
 	for script in bench/*.py; do $(PYTHON) $$script || exit 1; done
 
@@ -44,4 +47,4 @@ lock: ## recompile the hashed requirements
 	for name in run test; do .venv/bin/uv pip compile -q --generate-hashes --no-header \
 	  --python-version 3.11 requirements/$$name.in -o requirements/$$name.txt || exit 1; done
 
-.PHONY: help setup demo test check check-python check-front types shots bench lock
+.PHONY: help setup demo test check check-python check-front types shots wheel bench lock

@@ -8,7 +8,7 @@ import subprocess
 import sys
 import zipfile
 from contextlib import contextmanager
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from pathlib import Path
 from typing import NamedTuple
 
@@ -192,7 +192,7 @@ def test_a_workshop_with_a_shelf_of_its_own_has_no_material_twice(elsewhere, arc
         fast = at.session.scalars(select(Material).where(Material.kind == "casting-resin")).first()
         at.session.add(
             LotRow(workshop_id=at.workshop_id, created_at=NOW, material_id=fast.id, label="Ours",
-                   bought_g=900, left_g=900, opened_on=None, expires_on=None, price=None)
+                   bought_g=900, left_g=900, opened_on=None, expires_on=date(2027, 5, 1), price=None)
         )  # fmt: skip
         known = set(at.session.scalars(select(Material.id)))
     taken = elsewhere.take(archive)
@@ -327,7 +327,7 @@ def test_archives_of_every_release_are_read(elsewhere, path):
 
 def husk_web(*words, url=None):
     environment = {"PATH": os.environ["PATH"], **({"DATABASE_URL": url} if url else {})}
-    command = [sys.executable, "-m", "mildhusk.backup", *map(str, words)]
+    command = [sys.executable, "-m", "mildhusk.web", *map(str, words)]
     return subprocess.run(command, env=environment, capture_output=True, text=True, check=False)
 
 

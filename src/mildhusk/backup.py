@@ -1,22 +1,17 @@
 """The workshop kept elsewhere: backups as archives, read back before they count, and restored.
 
-`husk-web backup FOLDER`, `husk-web verify FILE`, `husk-web restore FILE`. The database is the one
-at DATABASE_URL, or the one in the data folder, whether the application runs on it or not.
+The database is the one at DATABASE_URL, or the one in the data folder, whether the application runs
+on it or not.
 """
 
-import argparse
 import os
-import sys
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 
-from sqlalchemy.exc import SQLAlchemyError
-
-from mildhusk.cluster import Cluster, ClusterError
-from mildhusk.core.errors import HuskError
+from mildhusk.cluster import Cluster
 from mildhusk.documents.archive_files import ArchiveReader
 from mildhusk.services.archive import TakenArchive, take_in_archive, write_archive
 from mildhusk.services.transaction import Transaction
@@ -27,49 +22,8 @@ _NAME = "workshop-{:%Y-%m-%d-%H%M%S}.zip"
 _PATTERN = "workshop-*.zip"
 
 
-def main() -> int:
-    """Do one of the three; returns the exit code."""
-    given = _arguments()
-    try:
-        match given.what:
-            case "backup":
-                _backup(given.place, given.data, given.keep)
-            case "verify":
-                _verify(given.place)
-            case _:
-                _restore(given.place, given.data)
-    except SQLAlchemyError as error:
-        print(f"husk-web: the database does not answer: {error}".splitlines()[0], file=sys.stderr)
-        return 1
-    except (HuskError, ClusterError, OSError) as error:
-        print(f"husk-web: {error}", file=sys.stderr)
-        return 1
-    return 0
-
-
-def _arguments() -> argparse.Namespace:
-    parser = argparse.ArgumentParser(prog="husk-web", description=__doc__)
-    sub = parser.add_subparsers(dest="what", required=True)
-    backup = sub.add_parser("backup", help="write an archive into a folder, and read it back")
-    backup.add_argument("place", type=Path, metavar="FOLDER")
-    backup.add_argument("--keep", type=_some, default=14, help="so many archives stay there (14)")
-    verify = sub.add_parser("verify", help="restore an archive into a database thrown away after")
-    verify.add_argument("place", type=Path, metavar="FILE")
-    restore = sub.add_parser("restore", help="take an archive in")
-    restore.add_argument("place", type=Path, metavar="FILE")
-    for one in (backup, restore):
-        one.add_argument("--data", type=Path, default=Path(".local/postgres"))
-    return parser.parse_args()
-
-
-def _some(text: str) -> int:
-    number = int(text)
-    if number < 1:
-        raise argparse.ArgumentTypeError("keep one at least")
-    return number
-
-
-def _backup(folder: Path, data: Path, keep: int) -> None:
+def backup(folder: Path, data: Path, keep: int) -> None:
+    """Write an archive into a folder and read it back; the oldest beyond so many are deleted."""
     folder.mkdir(parents=True, exist_ok=True)
     now = datetime.now(UTC)
     path = folder / _NAME.format(now)
@@ -89,7 +43,8 @@ def _backup(folder: Path, data: Path, keep: int) -> None:
         print(f"{old}: deleted, as {keep} are kept.")
 
 
-def _verify(path: Path) -> None:
+def verify(path: Path) -> None:
+    """Restore an archive into a database that is thrown away after, and say what was in it."""
     with tempfile.TemporaryDirectory(prefix="mildhusk-verify-") as folder:
         # Open to the postgres account.
         Path(folder).chmod(0o755)
@@ -97,7 +52,8 @@ def _verify(path: Path) -> None:
             _tell(_taken(path, address))
 
 
-def _restore(path: Path, data: Path) -> None:
+def restore(path: Path, data: Path) -> None:
+    """Take an archive in, and say what was new."""
     with _database(data) as address:
         _tell(_taken(path, address))
 
@@ -148,7 +104,3 @@ def _transaction(address: str) -> Iterator[Transaction]:
             yield Transaction(session, workshop_id, now)
     finally:
         engine.dispose()
-
-
-if __name__ == "__main__":
-    sys.exit(main())

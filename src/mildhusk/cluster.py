@@ -132,7 +132,9 @@ class Cluster:
     def _run(self, program: str, *words: object) -> None:
         command = [str(self._binaries / program), *map(str, words)]
         if os.geteuid() == 0:
-            command = ["runuser", "-u", "postgres", "--", *command]
+            # Not on every path that root has, as a service's or a cleaned one.
+            runuser = shutil.which("runuser") or "/usr/sbin/runuser"
+            command = [runuser, "-u", "postgres", "--", *command]
         environment = dict(os.environ)
         if self._password_file.exists():
             environment["PGPASSWORD"] = self._password()

@@ -29,7 +29,13 @@ class LaunchError(RuntimeError):
 
 def main() -> int:
     """Run until interrupted; returns the exit code."""
-    given = _arguments()
+    parser = argparse.ArgumentParser(prog="mildhusk.launch", description=__doc__)
+    add_arguments(parser)
+    return start(parser.parse_args())
+
+
+def start(given: argparse.Namespace) -> int:
+    """Run as asked until interrupted; returns the exit code."""
     told = _Signals()
     try:
         with ExitStack() as kept:
@@ -53,16 +59,28 @@ class _Signals:
         self.to_end = True
 
 
-def _arguments() -> argparse.Namespace:
-    parser = argparse.ArgumentParser(prog="mildhusk.launch", description=__doc__)
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Add what a start may be told."""
     parser.add_argument("--demo", action="store_true", help="fill an empty workshop with the demo")
     parser.add_argument("--port", type=int, default=8410, help="0 takes any free one")
-    parser.add_argument("--data", type=Path, default=Path(".local/postgres"))
+    add_data(parser)
     parser.add_argument(
         "--workers", type=int, default=min(os.cpu_count() or 1, 4), help="processes for long work"
     )
-    parser.add_argument("--frontend", type=Path, default=Path("frontend/dist"))
-    return parser.parse_args()
+    parser.add_argument("--frontend", type=Path, default=_front_end(), help="the built front end")
+
+
+def add_data(parser: argparse.ArgumentParser) -> None:
+    """Add where the data is, unless DATABASE_URL says otherwise."""
+    parser.add_argument(
+        "--data", type=Path, default=Path(".local/postgres"), help="folder of the database"
+    )
+
+
+def _front_end() -> Path:
+    """Return where the built front end is: in the installed package, or where it was built."""
+    packed = Path(__file__).parent / "frontend"
+    return packed if packed.is_dir() else Path("frontend/dist")
 
 
 def _run(given: argparse.Namespace, kept: ExitStack, told: _Signals) -> None:

@@ -850,6 +850,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/health": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Whether it lives */
+    get: operations["health_health_health_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/jobs": {
     parameters: {
       query?: never;
@@ -2196,6 +2213,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/ready": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Whether its database answers */
+    get: operations["health_ready_ready_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/runs": {
     parameters: {
       query?: never;
@@ -2843,6 +2877,14 @@ export interface components {
       thickener: number;
       /** Thinner */
       thinner: number;
+    };
+    /**
+     * Alive
+     * @description It answers; the version of what answers.
+     */
+    Alive: {
+      /** Version */
+      version: string;
     };
     /**
      * Amount
@@ -9176,6 +9218,16 @@ export interface components {
       wall_m: number | null;
     };
     /**
+     * Ready
+     * @description Its database answers too; the revision of the tables there.
+     */
+    Ready: {
+      /** Tables */
+      tables: string;
+      /** Version */
+      version: string;
+    };
+    /**
      * RecordedSoFar
      * @description How long a coat is recorded for. [s]
      */
@@ -13082,6 +13134,38 @@ export interface operations {
       503: components["responses"]["ServiceUnavailable"];
     };
   };
+  health_health_health_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Alive"];
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
   jobs_index_jobs_get: {
     parameters: {
       query: {
@@ -16263,6 +16347,38 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  health_ready_ready_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Ready"];
+        };
+      };
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
       503: components["responses"]["ServiceUnavailable"];
     };
   };

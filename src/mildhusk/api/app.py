@@ -30,6 +30,7 @@ from mildhusk.api import (
     exchange,
     faults,
     finishes,
+    health,
     jobs,
     live,
     lots,
@@ -65,6 +66,7 @@ _CONTENT_POLICY = (
 )
 _STATIONS = (
     workshop,
+    health,
     archive,
     jobs,
     pieces,

@@ -1,0 +1,63 @@
+"""`husk-web`: starts the application, and keeps its workshop safe."""
+
+import argparse
+import sys
+from pathlib import Path
+
+from mildhusk.launch import add_arguments, add_data, start
+
+
+def main() -> int:
+    """Do what was asked; returns the exit code."""
+    given = _arguments()
+    return start(given) if given.what == "start" else _keep(given)
+
+
+def _arguments() -> argparse.Namespace:
+    parser = argparse.ArgumentParser(prog="husk-web", description=__doc__)
+    sub = parser.add_subparsers(dest="what", required=True)
+    add_arguments(sub.add_parser("start", help="start it; Ctrl-C ends it"))
+    backup = sub.add_parser("backup", help="write an archive into a folder, and read it back")
+    backup.add_argument("folder", type=Path)
+    backup.add_argument("--keep", type=_some, default=14, help="so many archives stay there (14)")
+    add_data(backup)
+    verify = sub.add_parser("verify", help="restore an archive into a database thrown away after")
+    verify.add_argument("file", type=Path)
+    restore = sub.add_parser("restore", help="take an archive in")
+    restore.add_argument("file", type=Path)
+    add_data(restore)
+    return parser.parse_args()
+
+
+def _some(text: str) -> int:
+    number = int(text)
+    if number < 1:
+        raise argparse.ArgumentTypeError("keep one at least")
+    return number
+
+
+def _keep(given: argparse.Namespace) -> int:
+    from sqlalchemy.exc import SQLAlchemyError
+
+    from mildhusk.backup import backup, restore, verify
+    from mildhusk.cluster import ClusterError
+    from mildhusk.core.errors import HuskError
+
+    try:
+        if given.what == "backup":
+            backup(given.folder, given.data, given.keep)
+        elif given.what == "verify":
+            verify(given.file)
+        else:
+            restore(given.file, given.data)
+    except SQLAlchemyError as error:
+        print(f"husk-web: the database does not answer: {error}".splitlines()[0], file=sys.stderr)
+        return 1
+    except (HuskError, ClusterError, OSError) as error:
+        print(f"husk-web: {error}", file=sys.stderr)
+        return 1
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
