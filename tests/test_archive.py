@@ -21,13 +21,30 @@ from mildhusk.api.app import create_app
 from mildhusk.demo.scenario import fill
 from mildhusk.documents.archive_files import ArchiveError
 from mildhusk.jobs.queue import PostgresQueue
-from mildhusk.services.archive import take_in_archive, write_archive
+from mildhusk.services.archive import (
+    TakenRows,
+    part_of_mould,
+    part_of_piece,
+    part_of_sheet,
+    take_in_archive,
+    write_archive,
+)
+from mildhusk.services.files import content_of
 from mildhusk.services.sheets import plan_of
 from mildhusk.services.transaction import Transaction
 from mildhusk.services.workshop import found_workshop
 from mildhusk.store.base import Base
 from mildhusk.store.database import migrate, open_engine, open_sessions
-from mildhusk.store.tables import CastSheetRow, LotRow, Material, MeshChunk, Piece, Pour, Workshop
+from mildhusk.store.tables import (
+    CastSheetRow,
+    LotRow,
+    Material,
+    MeshChunk,
+    MouldRow,
+    Piece,
+    Pour,
+    Workshop,
+)
 from served import fresh_database
 
 NOW = datetime(2026, 11, 30, 9, 0, tzinfo=UTC)
@@ -192,7 +209,7 @@ def test_a_workshop_with_a_shelf_of_its_own_has_no_material_twice(elsewhere, arc
         fast = at.session.scalars(select(Material).where(Material.kind == "casting-resin")).first()
         at.session.add(
             LotRow(workshop_id=at.workshop_id, created_at=NOW, material_id=fast.id, label="Ours",
-                   bought_g=900, left_g=900, opened_on=None, expires_on=date(2027, 5, 1), price=None)
+                   bought_g=900, left_g=900, expires_on=date(2027, 5, 1))
         )  # fmt: skip
         known = set(at.session.scalars(select(Material.id)))
     taken = elsewhere.take(archive)
@@ -202,6 +219,42 @@ def test_a_workshop_with_a_shelf_of_its_own_has_no_material_twice(elsewhere, arc
         assert len(keys) == len(set(keys))
         assert set(at.session.scalars(select(CastSheetRow.material_id))) <= known
         assert at.session.scalar(select(func.count()).select_from(Pour)) == 15
+
+
+@pytest.mark.parametrize(
+    ("part_of", "row", "also"),
+    [
+        (part_of_piece, Piece, {}),
+        (part_of_sheet, CastSheetRow, {"cast_sheet": 1, "material": 1}),
+        (part_of_mould, MouldRow, {"mould": 1, "material": 2}),
+    ],
+)
+def test_a_part_goes_to_another_workshop_with_what_it_stands_on(
+    home, elsewhere, tmp_path, part_of, row, also
+):
+    path = tmp_path / "part.zip"
+    with home.at() as at:
+        key = at.session.scalars(select(row.id).order_by(row.id)).first()
+        write_archive(at, path, part_of(at, key))
+    with elsewhere.at() as at:
+        # A workshop with nothing in it keeps its own name and shelf all the same.
+        at.session.execute(update(Workshop).values(name="Down the road"))
+        shelf = set(at.session.scalars(select(Material.id)))
+    taken = elsewhere.take(path)
+    assert not taken.replaces
+    rows = {one.table: one.rows for one in taken.tables if one.rows}
+    more = {name: rows.pop(name, 0) for name in ("kit_offer", "mould_event")}
+    assert rows == {"piece": 1, "mesh_file": 1, **also}
+    with elsewhere.at() as at:
+        assert at.session.scalars(select(Workshop.name)).one() == "Down the road"
+        assert set(at.session.scalars(select(Material.id))) == shelf
+        assert at.session.scalars(select(row.id)).one() == key
+        [piece] = at.session.scalars(select(Piece)).all()
+        assert content_of(at, piece.mesh_sha256)[:80]
+    assert more["mould_event"] == 0
+    assert elsewhere.take(path).tables == tuple(
+        TakenRows(one.table, one.rows, 0) for one in taken.tables
+    )
 
 
 def _without(name):

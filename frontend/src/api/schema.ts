@@ -1216,6 +1216,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/moulds/{id}/archive.zip": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** A mould with its piece, to be taken in elsewhere */
+    get: operations["archive_export_mould_moulds__uuid_id__archive_zip_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/moulds/{id}/casts": {
     parameters: {
       query?: never;
@@ -1507,6 +1524,23 @@ export interface paths {
     head?: never;
     /** Rename a piece */
     patch: operations["pieces_rename_pieces__uuid_id__patch"];
+    trace?: never;
+  };
+  "/api/v1/pieces/{id}/archive.zip": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** A piece, to be taken in elsewhere */
+    get: operations["archive_export_piece_pieces__uuid_id__archive_zip_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
     trace?: never;
   };
   "/api/v1/pieces/{id}/better": {
@@ -2383,6 +2417,23 @@ export interface paths {
     post?: never;
     /** Delete a cast sheet */
     delete: operations["sheets_delete_sheets__uuid_id__delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/sheets/{id}/archive.zip": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** A cast sheet with its piece, to be taken in elsewhere */
+    get: operations["archive_export_sheet_sheets__uuid_id__archive_zip_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
     options?: never;
     head?: never;
     patch?: never;
@@ -10365,6 +10416,8 @@ export interface components {
      *     made_at : str
      *     workshop : str
      *         Its name when it was made.
+     *     of : str
+     *         What of it the archive holds; empty where it is all.
      *     replaces : bool
      *         Whether this workshop was empty: then it becomes the other one, with its settings.
      *     tables : tuple of TakenRows
@@ -10373,6 +10426,8 @@ export interface components {
     TakenArchive: {
       /** Made At */
       made_at: string;
+      /** Of */
+      of: string;
       /** Replaces */
       replaces: boolean;
       /** Tables */
@@ -14098,6 +14153,34 @@ export interface operations {
       503: components["responses"]["ServiceUnavailable"];
     };
   };
+  archive_export_mould_moulds__uuid_id__archive_zip_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/zip": string;
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
   pours_casts_of_mould_moulds__uuid_id__casts_get: {
     parameters: {
       query?: {
@@ -14776,6 +14859,34 @@ export interface operations {
       413: components["responses"]["RequestEntityTooLarge"];
       414: components["responses"]["RequestUriTooLong"];
       415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  archive_export_piece_pieces__uuid_id__archive_zip_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/zip": string;
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
       503: components["responses"]["ServiceUnavailable"];
@@ -16836,6 +16947,34 @@ export interface operations {
       413: components["responses"]["RequestEntityTooLarge"];
       414: components["responses"]["RequestUriTooLong"];
       415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  archive_export_sheet_sheets__uuid_id__archive_zip_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/zip": string;
+        };
+      };
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
       503: components["responses"]["ServiceUnavailable"];

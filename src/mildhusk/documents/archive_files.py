@@ -57,17 +57,19 @@ class Manifest(BaseModel):
     made_at: str
     workshop_id: str
     workshop: Row
+    of: str = Field(default="", max_length=300)
     tables: dict[str, TablePart]
     files: dict[str, _Part]
 
 
 @dataclass(frozen=True, slots=True)
 class Maker:
-    """Who makes an archive: when, and of which workshop, with its settings."""
+    """Who makes an archive: when, of which workshop, with its settings; of which part, or all."""
 
     made_at: str
     workshop_id: str
     workshop: Row
+    of: str = ""
 
 
 class ArchiveWriter:
@@ -92,6 +94,7 @@ class ArchiveWriter:
                 made_at=self._maker.made_at,
                 workshop_id=self._maker.workshop_id,
                 workshop=self._maker.workshop,
+                of=self._maker.of,
                 tables=self._tables,
                 files=self._files,
             )

@@ -4,10 +4,11 @@ The database writes its rows down and reads them back itself, whatever columns t
 """
 
 import json
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path, PurePath
 from typing import Any
+from uuid import UUID
 
 from sqlalchemy import (
     Column,
@@ -15,6 +16,7 @@ from sqlalchemy import (
     LargeBinary,
     Table,
     Text,
+    and_,
     bindparam,
     cast,
     delete,
@@ -42,7 +44,21 @@ from mildhusk.services.transaction import Transaction
 from mildhusk.services.workshop import locked_workshop
 from mildhusk.store.base import Base
 from mildhusk.store.kept import Kept
-from mildhusk.store.tables import KitOffer, Material, MeshChunk, MeshFile, Pictured, Pour, Workshop
+from mildhusk.store.tables import (
+    CastSheetRow,
+    KitOffer,
+    Material,
+    MeshChunk,
+    MeshFile,
+    MouldEvent,
+    MouldEventKind,
+    MouldPatch,
+    MouldRow,
+    Pictured,
+    Piece,
+    Pour,
+    Workshop,
+)
 from mildhusk.store.values import (
     BUILDS,
     DAY_JOBS,
@@ -90,6 +106,8 @@ class TakenArchive:
     made_at : str
     workshop : str
         Its name when it was made.
+    of : str
+        What of it the archive holds; empty where it is all.
     replaces : bool
         Whether this workshop was empty: then it becomes the other one, with its settings.
     tables : tuple of TakenRows
@@ -98,6 +116,7 @@ class TakenArchive:
 
     made_at: str
     workshop: str
+    of: str
     replaces: bool
     tables: tuple[TakenRows, ...]
 
@@ -105,27 +124,90 @@ class TakenArchive:
 # --- out ---
 
 
-def write_archive(transaction: Transaction, path: Path) -> None:
-    """Write the workshop as it is at one moment, whatever is changed meanwhile.
+@dataclass(frozen=True, slots=True)
+class Part:
+    """A part of a workshop: what it is called, and which rows of which tables it is."""
+
+    name: str
+    rows: Mapping[str, ColumnElement[bool]]
+
+
+def part_of_piece(transaction: Transaction, key: UUID) -> Part:
+    """Return a piece with its file."""
+    piece = transaction.find(Piece, key, "piece")
+    return Part(f"piece '{piece.name}'", _piece_and_file(piece))
+
+
+def part_of_sheet(transaction: Transaction, key: UUID) -> Part:
+    """Return a cast sheet with its piece and what it is cast of."""
+    sheet = transaction.find(CastSheetRow, key, "sheet")
+    return Part(
+        f"cast sheet '{sheet.name}'",
+        {
+            **_piece_and_file(sheet.piece),
+            **_materials(sheet.material_id),
+            "cast_sheet": CastSheetRow.id == sheet.id,
+        },
+    )
+
+
+def part_of_mould(transaction: Transaction, key: UUID) -> Part:
+    """Return a mould with its piece, its rubber and shell, and what happened to it but casts."""
+    mould = transaction.find(MouldRow, key, "mould")
+    patches = [one.rubber_id for one in mould.patches]
+    return Part(
+        f"mould '{mould.name}'",
+        {
+            **_piece_and_file(mould.piece),
+            **_materials(mould.rubber_id, mould.shell_id, *patches),
+            "mould": MouldRow.id == mould.id,
+            "mould_patch": MouldPatch.mould_id == mould.id,
+            "mould_event": and_(
+                MouldEvent.mould_id == mould.id, MouldEvent.kind != MouldEventKind.CAST
+            ),
+        },
+    )
+
+
+def _piece_and_file(piece: Piece) -> dict[str, ColumnElement[bool]]:
+    return {"piece": Piece.id == piece.id, "mesh_file": MeshFile.sha256 == piece.mesh_sha256}
+
+
+def _materials(*keys: UUID) -> dict[str, ColumnElement[bool]]:
+    return {"material": Material.id.in_(keys), "kit_offer": KitOffer.material_id.in_(keys)}
+
+
+def write_archive(transaction: Transaction, path: Path, part: Part | None = None) -> None:
+    """Write the workshop as it is at one moment, whatever is changed meanwhile; or a part of it.
 
     Parameters
     ----------
     transaction : Transaction
-        In which nothing was read yet.
+        For the whole workshop one in which nothing was read yet.
     path : Path
         Of the file; it is written anew.
+    part : Part or None
     """
     session = transaction.session
-    session.connection(execution_options={"isolation_level": "REPEATABLE READ"})
+    if part is None:
+        session.connection(execution_options={"isolation_level": "REPEATABLE READ"})
     row = session.get_one(Workshop, transaction.workshop_id)
-    columns = [Workshop.__table__.columns[name] for name in _SETTINGS]
+    told = _SETTINGS if part is None else _SETTINGS[:1]
+    columns = [Workshop.__table__.columns[name] for name in told]
     settings = session.scalars(select(_built(*columns)).where(Workshop.id == row.id)).one()
-    maker = Maker(transaction.now.isoformat(), str(row.id), json.loads(settings))
+    of = "" if part is None else part.name
+    maker = Maker(transaction.now.isoformat(), str(row.id), json.loads(settings), of)
     with ArchiveWriter(path, maker) as archive:
         for table in _tables():
-            archive.table(table.name, _lines(transaction, table))
-            _write_files(transaction, archive, table)
-        _write_meshes(transaction, archive)
+            if part is not None and table.name not in part.rows:
+                continue
+            which = _mine(transaction, table)
+            if part is not None:
+                which = and_(which, part.rows[table.name])
+            archive.table(table.name, _lines(transaction, table, which))
+            _write_files(transaction, archive, table, which)
+            if table is MeshFile.__table__:
+                _write_meshes(transaction, archive, which)
 
 
 def _tables() -> list[Table]:
@@ -156,14 +238,14 @@ def _sha_of(column: Column[Any]) -> ColumnElement[str]:
     return func.encode(func.sha256(column), "hex")
 
 
-def _lines(transaction: Transaction, table: Table) -> Iterator[str]:
+def _lines(transaction: Transaction, table: Table, which: ColumnElement[bool]) -> Iterator[str]:
     """Yield a table's rows as JSON; of a column of bytes the checksum alone."""
     told = {one.name: _sha_of(one) for one in _files_of(table)}
     if issubclass(_class_of(table), Pictured):
         # Drawings are made anew where it is taken in.
         told |= {"picture": literal(""), "picture_of": literal("")}
     plain = [one for one in table.columns if one.name not in told]
-    rows = select(_built(*plain, **told)).where(_mine(transaction, table))
+    rows = select(_built(*plain, **told)).where(which)
     yield from transaction.session.scalars(
         rows.order_by(*table.primary_key.columns), execution_options={"yield_per": _AT_ONCE}
     )
@@ -173,20 +255,23 @@ def _class_of(table: Table) -> type[Base]:
     return next(one.class_ for one in Base.registry.mappers if one.local_table is table)
 
 
-def _write_files(transaction: Transaction, archive: ArchiveWriter, table: Table) -> None:
+def _write_files(
+    transaction: Transaction, archive: ArchiveWriter, table: Table, which: ColumnElement[bool]
+) -> None:
     for column in _files_of(table):
         rows = transaction.session.execute(
-            select(_sha_of(column), column).where(_mine(transaction, table), column.is_not(None)),
+            select(_sha_of(column), column).where(which, column.is_not(None)),
             execution_options={"yield_per": 1},
         )
         for key, content in rows:
             archive.file([content], key)
 
 
-def _write_meshes(transaction: Transaction, archive: ArchiveWriter) -> None:
-    mine = MeshFile.workshop_id == transaction.workshop_id
+def _write_meshes(
+    transaction: Transaction, archive: ArchiveWriter, which: ColumnElement[bool]
+) -> None:
     for key, name in transaction.session.execute(
-        select(MeshFile.sha256, MeshFile.file_name).where(mine).order_by(MeshFile.sha256)
+        select(MeshFile.sha256, MeshFile.file_name).where(which).order_by(MeshFile.sha256)
     ).all():
         stretches = transaction.session.scalars(
             select(MeshChunk.content)
@@ -258,7 +343,7 @@ class _Taking:
 
     def all(self) -> TakenArchive:
         manifest = self._archive.manifest
-        replaces = _is_empty(self._transaction)
+        replaces = not manifest.of and _is_empty(self._transaction)
         workshop = locked_workshop(self._transaction)
         if replaces:
             # The shelf it was founded with goes; the archive brings its own.
@@ -272,7 +357,7 @@ class _Taking:
                 pass
         self._session.expire_all()
         name = str(manifest.workshop.get("name", ""))[:120]
-        return TakenArchive(manifest.made_at, name, replaces, tuple(told))
+        return TakenArchive(manifest.made_at, name, manifest.of, replaces, tuple(told))
 
     def _take_settings(self, workshop: Workshop) -> None:
         told = self._archive.manifest.workshop

@@ -145,6 +145,7 @@ function Heading({ mould, editing, onEdit }: HeadingProperties) {
       </div>
       <span className="actions">
         <Button onClick={ask}>Delete</Button>
+        <Button href={`/api/v1/moulds/${mould.id}/archive.zip`}>Export</Button>
         <Button onClick={onEdit}>{editing ? "Cancel" : "Change the build"}</Button>
       </span>
     </header>

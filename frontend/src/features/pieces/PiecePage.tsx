@@ -138,6 +138,7 @@ function Heading({ piece }: { piece: Piece }) {
       </Typography.Title>
       <span className="actions">
         <Button onClick={ask}>Delete</Button>
+        <Button href={`/api/v1/pieces/${piece.id}/archive.zip`}>Export</Button>
         <Button type="primary" onClick={() => void navigate(`/sheets/new?piece=${piece.id}`)}>
           Plan a cast
         </Button>

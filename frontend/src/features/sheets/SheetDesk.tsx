@@ -252,6 +252,10 @@ function Toolbar({ draft, kept, blocked, onName }: ToolbarProperties) {
                   onPress: () => window.location.assign(`${files}/sheet.csv`),
                 },
                 {
+                  label: "Export with its piece",
+                  onPress: () => window.location.assign(`${files}/archive.zip`),
+                },
+                {
                   label: "What it costs",
                   onPress: () => void navigate(`/sheets/${kept.id}/cost`),
                 },

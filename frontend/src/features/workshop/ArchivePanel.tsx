@@ -47,7 +47,8 @@ export function ArchivePanel() {
       <h2 id="archive">Archive</h2>
       <p className="faint">
         The whole workshop as one file: pieces with their meshes, moulds, cast sheets, pours,
-        pictures, shelf and days. Keep one on another disk, or move to another machine with it.
+        pictures, shelf and days. Keep one on another disk, or move to another machine with it. A
+        piece, a mould or a cast sheet goes out alone from its own page.
       </p>
       <span className="actions">
         <Button href="/api/v1/archive.zip">Export the workshop</Button>
@@ -84,7 +85,8 @@ function Brings({ brings, busy, onImport, onClose }: BringsProperties) {
   return (
     <>
       <p>
-        Exported from “{brings.workshop}” on {day(brings.made_at)}.{" "}
+        {brings.of ? `The ${brings.of}, exported` : "Exported"} from “{brings.workshop}” on{" "}
+        {day(brings.made_at)}.{" "}
         {brings.replaces
           ? "This workshop is empty: it becomes the one in the archive, with its name and settings."
           : isNew
