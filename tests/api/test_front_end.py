@@ -14,6 +14,7 @@ from api.conftest import Clock, QueueInThisThread
 from mildhusk.api.app import create_app
 
 SCRIPT = b"export const rim = 1;\n"
+KEY = "0a6f6a3e-3f5c-4f5e-9b9e-2f1f2a7c9d10"
 ADDRESSES = [
     {"path": "log/runs", "files": ["assets/runs-1.js"], "asks": []},
     {"path": "log/:id", "files": ["assets/page-1.js"], "asks": ["pours/:id", "lots?limit=5&at=0"]},
@@ -77,12 +78,14 @@ def test_any_other_address_is_the_page_and_is_asked_for_again(site):
     ("address", "links"),
     [
         # RFC 8288, 3: one header field a link, its target between angle brackets.
-        ("/log/a-7", ["</assets/page-1.js>; rel=modulepreload; crossorigin",
-                      "</api/v1/pours/a-7>; rel=preload; as=fetch; crossorigin",
+        (f"/log/{KEY}", ["</assets/page-1.js>; rel=modulepreload; crossorigin",
+                      f"</api/v1/pours/{KEY}>; rel=preload; as=fetch; crossorigin",
                       "</api/v1/lots?limit=5&at=0>; rel=preload; as=fetch; crossorigin"]),
+        # Where nothing is kept yet, there is nothing to ask for.
+        ("/log/new", ["</assets/page-1.js>; rel=modulepreload; crossorigin"]),
         # The first that fits: a page of its own before one that has an id.
         ("/log/runs", ["</assets/runs-1.js>; rel=modulepreload; crossorigin"]),
-        ("/log/a-7/b", []),
+        ("/log/a7/b", []),
         ("/log/%0d%0aSet-Cookie:x", []),
         ("/log/a>b", []),
     ],

@@ -14,6 +14,7 @@ from mildhusk.api import problems
 _LASTING_S = 31_536_000
 _PLAN = "addresses.json"
 """Written by the build: which files an address needs, and what its page asks the API for first."""
+_KEY = re.compile(r"[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}")
 _ANSWER = "rel=preload; as=fetch; crossorigin"
 
 
@@ -63,9 +64,11 @@ def _early(folder: Path, api: str) -> Callable[[str], list[str]]:
             if found is None:
                 continue
             named = found.groupdict()
+            # A new sheet stands where a kept one would, and there is nothing to ask for.
+            is_kept = "id" not in named or _KEY.fullmatch(named["id"]) is not None
             return [
                 *(f"</{name}>; rel=modulepreload; crossorigin" for name in files),
-                *(f"<{api}/{ask.format(**named)}>; {_ANSWER}" for ask in asks),
+                *(f"<{api}/{ask.format(**named)}>; {_ANSWER}" for ask in asks if is_kept),
             ]
         return []
 
