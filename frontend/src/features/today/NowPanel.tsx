@@ -83,13 +83,16 @@ export function NowPanel({ today }: { today: Today }) {
 function Until({ today, now }: { today: Today; now: number }) {
   const { following, setting } = today;
   const first = setting[0];
-  if (today.ready_at)
+  if (today.ready_at) {
+    const opens = `${clockTime(today.ready_at)} ${inWords(today.ready_at, now)}`;
     return (
       <p className="faint">
-        Nothing fits before {clockTime(today.ready_at)} {inWords(today.ready_at, now)}: the workshop
-        is closed until then.
+        {today.meanwhile.length > 0
+          ? `The workshop is closed until ${opens}. If you are here, some of it can be done before.`
+          : `Nothing fits before ${opens}: the workshop is closed until then.`}
       </p>
     );
+  }
   if (!following) return <p className="faint">Everything for hands is done.</p>;
   return (
     <p className="faint">
