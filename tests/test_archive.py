@@ -8,7 +8,7 @@ import subprocess
 import sys
 import zipfile
 from contextlib import contextmanager
-from datetime import UTC, date, datetime
+from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 from typing import NamedTuple
 
@@ -18,6 +18,7 @@ import trimesh
 from sqlalchemy import func, select, update
 
 from mildhusk.api.app import create_app
+from mildhusk.backup import back_up_where_due
 from mildhusk.demo.scenario import fill
 from mildhusk.documents.archive_files import ArchiveError
 from mildhusk.jobs.queue import PostgresQueue
@@ -416,6 +417,33 @@ def test_what_cannot_be_restored_is_said_in_one_line(tmp_path, elsewhere):
     assert away.returncode == 1
     assert away.stderr.count("\n") == 1
     assert not [one for one in tmp_path.iterdir() if one != odd]
+
+
+def test_a_backup_is_made_once_a_day_and_the_workshop_knows_how_it_went(elsewhere, tmp_path):
+    def known():
+        with elsewhere.at() as at:
+            row = at.session.scalars(select(Workshop)).one()
+            return row.backed_up_at, row.backup_said
+
+    folder = tmp_path / "disk"
+    assert known() == (None, "")
+    assert back_up_where_due(elsewhere.url, folder, NOW)
+    assert known() == (NOW, "")
+    assert not back_up_where_due(elsewhere.url, folder, NOW + timedelta(hours=23))
+    # The disk is taken away: a file stands where the folder was.
+    folder.rename(tmp_path / "away")
+    folder.write_text("no folder")
+    late = NOW + timedelta(hours=25)
+    assert back_up_where_due(elsewhere.url, folder, late)
+    last, said = known()
+    assert last == NOW
+    assert str(folder) in said
+    # It is tried again until it is good, and then nothing is said any more.
+    folder.unlink()
+    assert back_up_where_due(elsewhere.url, folder, late)
+    assert known() == (late, "")
+    [made] = folder.iterdir()
+    assert zipfile.is_zipfile(made)
 
 
 def test_over_the_network_it_goes_out_and_says_what_it_brings(home, elsewhere):

@@ -5,42 +5,85 @@ on it or not.
 """
 
 import os
+import sys
 import tempfile
+import time
 from collections.abc import Iterator
-from contextlib import contextmanager
-from datetime import UTC, datetime
+from contextlib import contextmanager, suppress
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
+from sqlalchemy.exc import SQLAlchemyError
+
 from mildhusk.cluster import Cluster
+from mildhusk.core.errors import HuskError
 from mildhusk.documents.archive_files import ArchiveReader
 from mildhusk.services.archive import TakenArchive, take_in_archive, write_archive
 from mildhusk.services.transaction import Transaction
-from mildhusk.services.workshop import found_workshop
+from mildhusk.services.workshop import found_workshop, note_backup, workshop_here
 from mildhusk.store.database import migrate, open_engine, open_sessions
 
 _NAME = "workshop-{:%Y-%m-%d-%H%M%S}.zip"
 _PATTERN = "workshop-*.zip"
+KEPT = 14
+"""So many stay in the folder unless it is said otherwise."""
+_EVERY, _AGAIN_S = timedelta(days=1), 600.0
+"""A backup is made so often; whether one is due, or can be made again, is asked so often. [s]"""
 
 
 def backup(folder: Path, data: Path, keep: int) -> None:
     """Write an archive into a folder and read it back; the oldest beyond so many are deleted."""
-    folder.mkdir(parents=True, exist_ok=True)
-    now = datetime.now(UTC)
+    with _database(data) as address:
+        path = back_up(address, folder, keep, datetime.now(UTC))
+    print(f"{path}: {path.stat().st_size / 1e6:.1f} MB, written and read back.")
+
+
+def back_up(address: str, folder: Path, keep: int, now: datetime) -> Path:
+    """Make a backup of a database and return its file; the workshop knows how it went."""
     path = folder / _NAME.format(now)
     half = path.with_suffix(".half")
     try:
-        with _database(data) as address, _transaction(address) as at:
+        folder.mkdir(parents=True, exist_ok=True)
+        with _transaction(address, now) as at:
             write_archive(at, half)
         with ArchiveReader(half) as archive:
             archive.check()
         half.replace(path)
+        # Only once a new one is good does an old one go.
+        for old in sorted(folder.glob(_PATTERN))[:-keep]:
+            old.unlink()
+    except (OSError, HuskError) as error:
+        with _transaction(address, now) as at:
+            note_backup(at, str(error))
+        raise
     finally:
-        half.unlink(missing_ok=True)
-    print(f"{path}: {path.stat().st_size / 1e6:.1f} MB, written and read back.")
-    # Only once a new one is good does an old one go.
-    for old in sorted(folder.glob(_PATTERN))[:-keep]:
-        old.unlink()
-        print(f"{old}: deleted, as {keep} are kept.")
+        with suppress(OSError):
+            half.unlink(missing_ok=True)
+    with _transaction(address, now) as at:
+        note_backup(at)
+    return path
+
+
+def back_up_where_due(address: str, folder: Path, now: datetime) -> bool:
+    """Make the day's backup where the last good one is a day old; return whether it was tried."""
+    with _transaction(address, now) as at:
+        last = workshop_here(at).backed_up_at
+    if last is not None and now - last < _EVERY:
+        return False
+    try:
+        back_up(address, folder, KEPT, now)
+    except (OSError, HuskError) as error:
+        print(f"husk-backup: {error}", file=sys.stderr, flush=True)
+    return True
+
+
+def tend_backups(address: str, folder: Path) -> None:
+    """Make a backup every day, for as long as this process lives."""
+    while True:
+        # A database that is away is asked again.
+        with suppress(SQLAlchemyError):
+            back_up_where_due(address, folder, datetime.now(UTC))
+        time.sleep(_AGAIN_S)
 
 
 def verify(path: Path) -> None:
@@ -59,7 +102,7 @@ def restore(path: Path, data: Path) -> None:
 
 
 def _taken(path: Path, address: str) -> TakenArchive:
-    with _transaction(address) as at:
+    with _transaction(address, datetime.now(UTC)) as at:
         return take_in_archive(at, path)
 
 
@@ -93,11 +136,11 @@ def _kept(cluster: Cluster) -> Iterator[str]:
 
 
 @contextmanager
-def _transaction(address: str) -> Iterator[Transaction]:
+def _transaction(address: str, now: datetime) -> Iterator[Transaction]:
     engine = open_engine(address)
     try:
         migrate(engine)
-        sessions, now = open_sessions(engine), datetime.now(UTC)
+        sessions = open_sessions(engine)
         with sessions.begin() as session:
             workshop_id = found_workshop(session, now)
         with sessions.begin() as session:

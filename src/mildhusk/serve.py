@@ -25,6 +25,7 @@ from mildhusk.api.answering import THREADS, answer
 from mildhusk.api.app import create_app, utc_now
 from mildhusk.api.common import PREFIX
 from mildhusk.api.guards import LOOPBACK
+from mildhusk.backup import tend_backups
 from mildhusk.core.casting.rehearsal import rehearse
 from mildhusk.demo.scenario import fill
 from mildhusk.jobs.queue import PostgresQueue
@@ -46,7 +47,7 @@ def main() -> int:
     """Serve until told to stop; returns the exit code."""
     given = _arguments()
     _call_it("husk-keeper")
-    address = os.environ["DATABASE_URL"]
+    address, folder = os.environ["DATABASE_URL"], os.environ.get("MILDHUSK_BACKUP")
     app = _application(address, given.frontend, demo=given.demo)
     _keep(
         [
@@ -55,6 +56,7 @@ def main() -> int:
             ("husk-worker", partial(work, address, SHORT_JOBS)),
             *(("husk-worker", partial(work, address)) for _ in range(max(given.workers, 1))),
             ("husk-devices", partial(tend, address)),
+            *((("husk-backup", partial(tend_backups, address, Path(folder))),) if folder else ()),
             *((("husk-standins", partial(stand_in, address)),) if given.demo else ()),
         ]
     )

@@ -19,7 +19,7 @@ def _arguments() -> argparse.Namespace:
     add_arguments(sub.add_parser("start", help="start it; Ctrl-C ends it"))
     backup = sub.add_parser("backup", help="write an archive into a folder, and read it back")
     backup.add_argument("folder", type=Path)
-    backup.add_argument("--keep", type=_some, default=14, help="so many archives stay there (14)")
+    backup.add_argument("--keep", type=_some, default=14, help="so many stay there; 14 unless said")
     add_data(backup)
     verify = sub.add_parser("verify", help="restore an archive into a database thrown away after")
     verify.add_argument("file", type=Path)

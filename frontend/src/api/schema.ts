@@ -11037,6 +11037,10 @@ export interface components {
      * @description The workshop, and what the browser should know before it sends something.
      */
     WorkshopShape: {
+      /** Backed Up At */
+      backed_up_at: string | null;
+      /** Backup Said */
+      backup_said: string;
       /** Coat Schools */
       coat_schools: components["schemas"]["SchoolWords"][];
       /** Currency */

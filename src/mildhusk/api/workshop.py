@@ -1,6 +1,7 @@
 """The workshop: its name, its money, and what the browser should know before it sends something."""
 
 from dataclasses import replace
+from datetime import datetime
 from decimal import Decimal
 from uuid import UUID
 
@@ -36,6 +37,8 @@ class WorkshopShape(Shape):
     first_wish: CastWish
     equipment: Equipment
     coat_schools: list[SchoolWords]
+    backed_up_at: datetime | None
+    backup_said: str
 
 
 class HourRate(Body):
@@ -60,6 +63,8 @@ def _shape(found: Workshop) -> dict[str, object]:
         first_wish=first,
         equipment=equipment,
         coat_schools=[school.words for school in SCHOOLS.values()],
+        backed_up_at=found.backed_up_at,
+        backup_said=found.backup_said,
     ).model_dump(mode="json")
 
 

@@ -77,6 +77,15 @@ def set_equipment(transaction: Transaction, equipment: Equipment) -> Workshop:
     return workshop
 
 
+def note_backup(transaction: Transaction, said: str = "") -> None:
+    """Keep that a backup was made now; or why it was not, which leaves the last good one."""
+    workshop = locked_workshop(transaction)
+    workshop.backup_said = said[:300]
+    if not said:
+        workshop.backed_up_at = transaction.now
+    transaction.session.flush()
+
+
 def set_hour_rate(transaction: Transaction, rate: Decimal) -> Workshop:
     """Keep what an hour of work costs here."""
     if not 0 <= rate <= DEAREST_HOUR:

@@ -32,7 +32,8 @@ class Workshop(Base):
     """Whose rows they are; there is one for now.
 
     `equipment` is what it works with, if said; `day_places` of which places there are several;
-    `calendar_secret` in the address at which a calendar program reads the days.
+    `calendar_secret` in the address at which a calendar program reads the days; `backed_up_at` is
+    when the last good backup was made, `backup_said` why the last try failed.
     """
 
     __tablename__ = "workshop"
@@ -44,6 +45,8 @@ class Workshop(Base):
     equipment: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
     day_places: Mapped[dict[str, int]] = mapped_column(JSONB, default=dict)
     calendar_secret: Mapped[str | None] = mapped_column(String(64))
+    backed_up_at: Mapped[datetime | None]
+    backup_said: Mapped[str] = mapped_column(String(300), default="")
 
 
 class MeshFile(Base):

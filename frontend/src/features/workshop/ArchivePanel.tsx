@@ -1,11 +1,14 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button } from "antd";
 
 import { client, fileBody, unwrap, type TakenArchive } from "../../api/client";
 import { Dialog } from "../../shared/Dialog";
 import { FileButton } from "../../shared/FileButton";
 import { useNotices } from "../../shared/Notices";
-import { counted, day } from "../../shared/format";
+import { clockTime, counted, day } from "../../shared/format";
+import { Told } from "../../shared/states";
+import { workshopQuery } from "../pieces/queries";
+import { isOverdue } from "./backups";
 
 /** What a maker knows of; what hangs on it comes along and is not counted. */
 const WHAT: Record<string, string> = {
@@ -56,6 +59,7 @@ export function ArchivePanel() {
           Import an archive
         </FileButton>
       </span>
+      <LastBackup />
       <Dialog title="Import this archive?" open={found !== undefined} onClose={look.reset}>
         {found && (
           <Brings
@@ -67,6 +71,22 @@ export function ArchivePanel() {
         )}
       </Dialog>
     </section>
+  );
+}
+
+/** When the last good backup was made; and a warning where that is long ago, or one failed. */
+function LastBackup() {
+  const workshop = useQuery(workshopQuery());
+  if (!workshop.data) return null;
+  const { backed_up_at: at, backup_said: said } = workshop.data;
+  const last = at ? `Last backup: ${day(at)}, ${clockTime(at)}.` : "No backup was made yet.";
+  return (
+    <>
+      {said && <Told kind="refusal">The last try to back up failed: {said}</Told>}
+      <p className={isOverdue(at, workshop.dataUpdatedAt) ? "due" : "faint"}>
+        {last} {at === null && "MILDHUSK_BACKUP names a folder on another disk for one every day."}
+      </p>
+    </>
   );
 }
 
