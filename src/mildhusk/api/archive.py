@@ -4,8 +4,9 @@ import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import IO
 
-from flask import Response, send_file
+from flask import Response
 from flask_openapi3 import APIBlueprint, Tag
 from werkzeug.datastructures import FileStorage
 
@@ -23,6 +24,7 @@ from mildhusk.services.transaction import Transaction
 
 blueprint = APIBlueprint("archive", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Archive")])
 _ZIP = "application/zip"
+_STRETCH = 1_000_000
 
 
 class BroughtByArchive(Answer[TakenArchive]):
@@ -57,13 +59,27 @@ def export_mould(path: IdPath) -> Response:  # noqa: D103
 
 
 def _sent(what: str, part_of: Callable[[Transaction], Part | None]) -> Response:
-    with tempfile.NamedTemporaryFile(prefix="mildhusk-", suffix=".zip") as made:
+    """Send an archive a stretch at a time; what it is written to is gone with the last of them."""
+    file = tempfile.NamedTemporaryFile(prefix="mildhusk-", suffix=".zip")  # noqa: SIM115
+    try:
         with transaction() as at:
-            write_archive(at, Path(made.name), part_of(at))
+            write_archive(at, Path(file.name), part_of(at))
             name = f"{what}-{at.now:%Y-%m-%d}.zip"
-        # It has no name any more, and is gone when whoever sends it closes it.
-        file = Path(made.name).open("rb")  # noqa: SIM115 - sent after this
-    return send_file(file, mimetype=_ZIP, as_attachment=True, download_name=name)
+    except BaseException:
+        file.close()
+        raise
+    response = Response(_stretches(file), mimetype=_ZIP)
+    response.content_length = Path(file.name).stat().st_size
+    response.headers["Content-Disposition"] = f"attachment; filename={name}"
+    # Also where whoever asked went away before it was sent.
+    response.call_on_close(file.close)
+    return response
+
+
+def _stretches(file: IO[bytes]) -> Iterator[bytes]:
+    with file:
+        while stretch := file.read(_STRETCH):
+            yield stretch
 
 
 @blueprint.post(

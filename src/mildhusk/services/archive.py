@@ -13,6 +13,7 @@ from uuid import UUID
 from sqlalchemy import (
     Column,
     ColumnElement,
+    Engine,
     LargeBinary,
     Table,
     Text,
@@ -189,7 +190,8 @@ def write_archive(transaction: Transaction, path: Path, part: Part | None = None
     part : Part or None
     """
     session = transaction.session
-    if part is None:
+    # On a connection that somebody else began, what that sees is what there is.
+    if part is None and isinstance(session.get_bind(), Engine):
         session.connection(execution_options={"isolation_level": "REPEATABLE READ"})
     row = session.get_one(Workshop, transaction.workshop_id)
     told = _SETTINGS if part is None else _SETTINGS[:1]
