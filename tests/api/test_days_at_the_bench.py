@@ -1,11 +1,17 @@
 """What happens at the bench is in the days at once: pours, spoilt ones, runs, places, calendars."""
 
+import re
 from datetime import datetime, timedelta
 
 import pytest
 from icalendar import Calendar
 
 from api.conftest import API, START, assert_problem
+from mildhusk.documents.days_files import read_days_json
+from mildhusk.services.days.resins import in_other_resins
+from mildhusk.services.transaction import Transaction
+from mildhusk.store.tables import DayPlan
+from mildhusk.store.values import DAY_PLANS
 
 
 def at(text):
@@ -234,6 +240,35 @@ def test_what_is_late_is_cast_in_a_quicker_resin_at_a_press(client, put, resin, 
     assert_problem(client.post(f"{API}/days/changes", json=taken), 409, "changed meanwhile")
     wrong = {**taken, "of": "the other one"}
     assert_problem(client.post(f"{API}/days/changes", json=wrong), 409, "changed meanwhile")
+
+
+def test_a_slower_resin_is_tried_where_it_takes_hands_for_less_time(client, clock, put, resin):
+    """In one thick coat instead of three thin ones, it is out an hour later."""
+    fast = resin("pu-fast-rigid")
+    slow = {
+        **fast["sheet"], "coat_wall_m": 0.004, "working_time_s": 300.0, "gel_s": 480.0,
+        "tack_from_s": 900.0, "tack_until_s": 2400.0, "demould_s": 6000.0,
+    }  # fmt: skip
+    slow.pop("origin")
+    made = client.post(f"{API}/materials", json={"name": "Thick and slow", "sheet": slow})
+    assert made.status_code == 201, made.text
+    put(due=(START + timedelta(minutes=30)).isoformat())
+    at_hand = client.application.extensions["mildhusk"]
+    with at_hand.sessions.begin() as session:
+        transaction = Transaction(session, at_hand.workshop_id, clock(), at_hand.queue)
+        row = session.get(DayPlan, at_hand.workshop_id)
+        planned = read_days_json(row.days), DAY_PLANS.read(row.plan).plan
+        found = in_other_resins(transaction, *planned)
+    (way,) = (one for one in found if "Thick and slow" in one.text)
+    assert re.match(
+        r"'Dome in fast rigid' in Thick and slow: it sets slower, and takes hands for \d+ min less",
+        way.text,
+    )
+    rolls = [
+        next(task.duration_s for task in one.tasks if task.id.endswith(": roll"))
+        for one in (planned[0], way.days)
+    ]
+    assert rolls[1] < 0.8 * rolls[0]
 
 
 def test_a_helper_a_longer_evening_and_a_second_mould_are_made_real(client, put, days):

@@ -1,4 +1,7 @@
-"""Late casts made of another resin that leaves the mould sooner, as a change that is tried."""
+"""Late casts made of another resin, as a change that is tried.
+
+One that leaves the mould sooner, or a slower one that takes hands for less time.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -8,12 +11,13 @@ from mildhusk.core.casting.plan import CastSheet
 from mildhusk.core.casting.schools import SCHOOLS
 from mildhusk.core.days.collisions import Candidate, ChangeKind
 from mildhusk.core.days.days import Days, Plan
+from mildhusk.core.days.making import CastTimes
 from mildhusk.core.days.standing import late_tasks
 from mildhusk.core.days.tasks import Task
 from mildhusk.core.errors import InputError
 from mildhusk.core.materials.casting_resin import CastingResin
 from mildhusk.core.materials.likeness import is_less_tough, is_like
-from mildhusk.services.days.jobs import cast_tasks_by, open_jobs
+from mildhusk.services.days.jobs import cast_tasks_by, cast_times, open_jobs
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.lots import usable_lots
 from mildhusk.services.sheets import (
@@ -28,22 +32,24 @@ from mildhusk.services.shelf import castable_of, find_material, list_castables
 from mildhusk.services.transaction import Transaction
 from mildhusk.store.tables import CastSheetRow, DayJob, DayJobKind, Material
 
-_MOST_SHEETS, _MOST_RESINS = 2, 2
-_SOONER = 0.8
-"""Another resin is tried that leaves the mould after so much of the time or less (assumed). [1]"""
+_MOST_SHEETS, _MOST_SOONER, _MOST_SLOWER = 2, 2, 1
+_LESS = 0.8
+"""Another resin is tried that takes so much of the time or less, in the mould or of hands
+(assumed). [1]"""
 
 
 @dataclass(frozen=True, slots=True)
 class OtherResin:
-    """A sheet's cast in another resin, and whether it gives up toughness."""
+    """A sheet's cast in another resin, how long it takes, and whether it gives up toughness."""
 
     row: Material
     sheet: CastSheet
+    times: CastTimes
     is_less_tough: bool
 
 
 def in_other_resins(transaction: Transaction, days: Days, plan: Plan) -> tuple[Candidate, ...]:
-    """Return the days with what is late cast in a resin that leaves the mould sooner."""
+    """Return the days with what is late cast in other resins that may free them."""
     late = {task.job for task in late_tasks(days.tasks, plan.by_id())}
     sheets = dict.fromkeys(
         job.sheet_id for job in _to_be_cast(transaction) if str(job.id) in late
@@ -54,9 +60,9 @@ def in_other_resins(transaction: Transaction, days: Days, plan: Plan) -> tuple[C
             continue
         row = find_sheet(transaction, sheet_id)
         jobs = [job for job in _to_be_cast(transaction) if job.sheet_id == sheet_id]
-        now_s = plan_of(transaction, row).out_after_s
-        for other in _sooner(transaction, row, now_s)[:_MOST_RESINS]:
-            text = _told(transaction, row, other, len(jobs), now_s)
+        now = cast_times(transaction, plan_of(transaction, row))
+        for other in _others(transaction, row, now):
+            text = _told(transaction, row, other, len(jobs), now)
             changed = _changed(transaction, days, jobs, other)
             found.append(Candidate(ChangeKind.RESIN, f"{row.id}:{other.row.id}", text, changed))
     return tuple(found)
@@ -105,8 +111,8 @@ def _question(row: CastSheetRow, material: Material) -> SheetQuestion:
     return replace(asked, material_id=material.id, wish=wish)
 
 
-def _sooner(transaction: Transaction, row: CastSheetRow, now_s: float) -> list[OtherResin]:
-    """Return resins like the one of a sheet that leave the mould sooner, the soonest first."""
+def _others(transaction: Transaction, row: CastSheetRow, now: CastTimes) -> list[OtherResin]:
+    """Return resins like the one of a sheet: the soonest out, then slower ones of few hands."""
     own = castable_of(row.material)
     if not isinstance(own, CastingResin):
         return []
@@ -122,22 +128,32 @@ def _sooner(transaction: Transaction, row: CastSheetRow, now_s: float) -> list[O
             sheet = plan_sheet(transaction, _question(row, material))
         except InputError:
             continue
-        if sheet.fits and sheet.out_after_s <= _SOONER * now_s:
-            found.append(OtherResin(material, sheet, is_less_tough(resin, own)))
-    return sorted(found, key=lambda one: one.sheet.out_after_s)
+        if sheet.fits:
+            times = cast_times(transaction, sheet)
+            found.append(OtherResin(material, sheet, times, is_less_tough(resin, own)))
+    sooner = [one for one in found if one.times.out_s <= _LESS * now.out_s]
+    slower = [one for one in found if one.times.out_s >= now.out_s]
+    handy = [one for one in slower if one.times.rolled_s <= _LESS * now.rolled_s]
+    sooner.sort(key=lambda one: one.times.out_s)
+    handy.sort(key=lambda one: one.times.rolled_s)
+    return [*sooner[:_MOST_SOONER], *handy[:_MOST_SLOWER]]
 
 
 def _told(
-    transaction: Transaction, row: CastSheetRow, other: OtherResin, casts: int, now_s: float
+    transaction: Transaction, row: CastSheetRow, other: OtherResin, casts: int, now: CastTimes
 ) -> str:
     need_kg = casts * other.sheet.resin_kg
     lots = usable_lots(transaction, other.row.id, transaction.now.date())
     missing_kg = need_kg - sum(float(lot.left_g) for lot in lots) / 1e3
     bought = f"; {missing_kg:.2f} kg of it to buy" if missing_kg > 0.0 else ""
-    sooner_h = (now_s - other.sheet.out_after_s) / 3600.0
+    sooner_s = now.out_s - other.times.out_s
+    if sooner_s > 0.0:
+        gained = f"out of the mould {sooner_s / 3600.0:.1f} h sooner"
+    else:
+        less_min = (now.rolled_s - other.times.rolled_s) / 60.0
+        gained = f"it sets slower, and takes hands for {less_min:.0f} min less"
     tough = "; it is less tough" if other.is_less_tough else ""
-    text = f"'{row.name}' in {other.row.name}: out of the mould {sooner_h:.1f} h sooner"
-    return text + tough + bought
+    return f"'{row.name}' in {other.row.name}: {gained}{tough}{bought}"
 
 
 def _changed(
