@@ -22,7 +22,7 @@ FORMAT, VERSION = "mild-husk-archive", 1
 _MANIFEST = "manifest.json"
 _STRETCH = 4_000_000
 _MOST_MANIFEST, _LONGEST_ROW = 50_000_000, 64_000_000
-_MOST_PACKED = 200
+_MOST_PACKED = 60
 """What is said once is packed well; a file packed better than so many times is a trap (assumed)."""
 _SOME = 50_000_000
 _SHA = r"^[0-9a-f]{64}$"
