@@ -33,7 +33,7 @@ from mildhusk.services.archive import (
 from mildhusk.services.files import content_of
 from mildhusk.services.sheets import plan_of
 from mildhusk.services.transaction import Transaction
-from mildhusk.services.workshop import found_workshop
+from mildhusk.services.workshop import found_workshop, is_backup_overdue
 from mildhusk.store.base import Base
 from mildhusk.store.database import migrate, open_engine, open_sessions
 from mildhusk.store.tables import (
@@ -275,6 +275,13 @@ def _set(table, column, value):
     return change
 
 
+def _nested(depth):
+    value = "deep"
+    for _ in range(depth):
+        value = [value]
+    return value
+
+
 def _first_mesh(parts):
     return next(name for name in parts if name.endswith(".stl"))
 
@@ -314,6 +321,11 @@ def _table_of_another(parts, manifest):
         (_set("lot", "material_id", "00000000-0000-4000-8000-000000000000"), "not go together"),
         (_set("cast_sheet", "wish", {"wall_m": "thick"}), "wish is not as it was"),
         (_set("pour", "plan", [1]), "plan is not as it was"),
+        (_set("pour", "plan", {"version": float("inf")}), "plan is not as it was"),
+        (_set("material", "key", {}), "not go together"),
+        (_set("material", "key", "\ud800"), "not go together"),
+        (_set("kit_offer", "material_id", []), "not go together"),
+        (_set("lot", "label", _nested(400)), "not go together"),
         (_add("tables/lot.jsonl", b"[" * 100_000 + b"\n"), "no JSON"),
         (_add("tables/lot.jsonl", b"17\n"), "is no row"),
         (_add("tables/lot.jsonl", b'{"id": 1}'), "damaged at tables/lot.jsonl"),
@@ -400,7 +412,7 @@ def test_a_backup_is_written_verified_restored_and_old_ones_go(home, elsewhere, 
     path = folder / kept[2]
     verified = husk_web("verify", path)
     assert verified.returncode == 0, verified.stderr
-    assert "pour: 15 taken in" in verified.stdout
+    assert "pour: 15 imported" in verified.stdout
     restored = husk_web("restore", path, url=elsewhere.url)
     assert restored.returncode == 0, restored.stderr
     assert elsewhere.counts()["wall_reading"] == home.counts()["wall_reading"] > 0
@@ -427,9 +439,16 @@ def test_a_backup_is_made_once_a_day_and_the_workshop_knows_how_it_went(elsewher
 
     folder = tmp_path / "disk"
     assert known() == (None, "")
+    with elsewhere.at() as at:
+        # Nobody is warned of what was never begun.
+        assert not is_backup_overdue(at.session.scalars(select(Workshop)).one(), NOW)
     assert back_up_where_due(elsewhere.url, folder, NOW)
     assert known() == (NOW, "")
     assert not back_up_where_due(elsewhere.url, folder, NOW + timedelta(hours=23))
+    with elsewhere.at() as at:
+        row = at.session.scalars(select(Workshop)).one()
+        assert not is_backup_overdue(row, NOW + timedelta(days=3))
+        assert is_backup_overdue(row, NOW + timedelta(days=3, minutes=1))
     # The disk is taken away: a file stands where the folder was.
     folder.rename(tmp_path / "away")
     folder.write_text("no folder")

@@ -91,12 +91,12 @@ def verify(path: Path) -> None:
     with tempfile.TemporaryDirectory(prefix="mildhusk-verify-") as folder:
         # Open to the postgres account.
         Path(folder).chmod(0o755)
-        with _kept(Cluster(Path(folder) / "data", careless=True)) as address:
+        with Cluster(Path(folder) / "data", careless=True).running() as address:
             _tell(_taken(path, address))
 
 
 def restore(path: Path, data: Path) -> None:
-    """Take an archive in, and say what was new."""
+    """Import an archive, and say what was new."""
     with _database(data) as address:
         _tell(_taken(path, address))
 
@@ -111,7 +111,7 @@ def _tell(taken: TakenArchive) -> None:
     for one in taken.tables:
         if one.rows:
             here = one.rows - one.new
-            print(f"  {one.table}: {one.new} taken in" + (f", {here} here already" if here else ""))
+            print(f"  {one.table}: {one.new} imported" + (f", {here} here already" if here else ""))
 
 
 @contextmanager
@@ -120,19 +120,8 @@ def _database(data: Path) -> Iterator[str]:
     if outside:
         yield outside
         return
-    with _kept(Cluster(data)) as address:
+    with Cluster(data).running() as address:
         yield address
-
-
-@contextmanager
-def _kept(cluster: Cluster) -> Iterator[str]:
-    """Have a cluster running meanwhile; one that ran before is left running."""
-    ours = cluster.start()
-    try:
-        yield cluster.url
-    finally:
-        if ours:
-            cluster.stop()
 
 
 @contextmanager

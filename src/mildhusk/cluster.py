@@ -12,6 +12,8 @@ import shutil
 import socket
 import subprocess
 import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 _BINARIES = Path("/usr/lib/postgresql")
@@ -76,6 +78,16 @@ class Cluster:
         """Stop the server; connections that are still open are ended."""
         if self.runs():
             self._run("pg_ctl", "-D", self.folder, "-s", "-w", "-m", "fast", "stop")
+
+    @contextmanager
+    def running(self) -> Iterator[str]:
+        """Have it running meanwhile, and tell its address; one that ran before is left running."""
+        ours = self.start()
+        try:
+            yield self.url
+        finally:
+            if ours:
+                self.stop()
 
     def runs(self) -> bool:
         """Whether its server listens; one too busy to answer at once does."""

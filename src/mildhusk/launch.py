@@ -201,8 +201,7 @@ def _alone_on(data: Path) -> Iterator[Path]:
 
 @contextmanager
 def _kept_cluster(cluster: Cluster) -> Iterator[str]:
-    """Keep a cluster running meanwhile; one that ran before is left running."""
-    ours = cluster.start()
+    """Keep a cluster running meanwhile, also where it is killed."""
     ending = threading.Event()
 
     def keep() -> None:
@@ -212,15 +211,14 @@ def _kept_cluster(cluster: Cluster) -> Iterator[str]:
                 with suppress(ClusterError):
                     cluster.start()
 
-    keeper = threading.Thread(target=keep, daemon=True)
-    keeper.start()
-    try:
-        yield cluster.url
-    finally:
-        ending.set()
-        keeper.join()
-        if ours:
-            cluster.stop()
+    with cluster.running() as address:
+        keeper = threading.Thread(target=keep, daemon=True)
+        keeper.start()
+        try:
+            yield address
+        finally:
+            ending.set()
+            keeper.join()
 
 
 def _check_reaches(address: str) -> None:

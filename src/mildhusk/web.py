@@ -19,11 +19,13 @@ def _arguments() -> argparse.Namespace:
     add_arguments(sub.add_parser("start", help="start it; Ctrl-C ends it"))
     backup = sub.add_parser("backup", help="write an archive into a folder, and read it back")
     backup.add_argument("folder", type=Path)
-    backup.add_argument("--keep", type=_some, default=14, help="so many stay there; 14 unless said")
+    backup.add_argument(
+        "--keep", type=_some, default=14, help="how many archives stay there, 14 by default"
+    )
     add_data(backup)
     verify = sub.add_parser("verify", help="restore an archive into a database thrown away after")
     verify.add_argument("file", type=Path)
-    restore = sub.add_parser("restore", help="take an archive in")
+    restore = sub.add_parser("restore", help="import an archive")
     restore.add_argument("file", type=Path)
     add_data(restore)
     return parser.parse_args()

@@ -13,7 +13,7 @@ export interface paths {
     };
     get?: never;
     put?: never;
-    /** Take in an archive, whole or not */
+    /** Import an archive, all or nothing */
     post: operations["archive_take_archive_post"];
     delete?: never;
     options?: never;
@@ -47,7 +47,7 @@ export interface paths {
     };
     get?: never;
     put?: never;
-    /** What an archive would bring */
+    /** What importing an archive would bring */
     post: operations["archive_attempt_archive_tries_post"];
     delete?: never;
     options?: never;
@@ -1223,7 +1223,7 @@ export interface paths {
       path?: never;
       cookie?: never;
     };
-    /** A mould with its piece, to be taken in elsewhere */
+    /** A mould with its piece, to be imported elsewhere */
     get: operations["archive_export_mould_moulds__uuid_id__archive_zip_get"];
     put?: never;
     post?: never;
@@ -1533,7 +1533,7 @@ export interface paths {
       path?: never;
       cookie?: never;
     };
-    /** A piece, to be taken in elsewhere */
+    /** A piece, to be imported elsewhere */
     get: operations["archive_export_piece_pieces__uuid_id__archive_zip_get"];
     put?: never;
     post?: never;
@@ -2429,7 +2429,7 @@ export interface paths {
       path?: never;
       cookie?: never;
     };
-    /** A cast sheet with its piece, to be taken in elsewhere */
+    /** A cast sheet with its piece, to be imported elsewhere */
     get: operations["archive_export_sheet_sheets__uuid_id__archive_zip_get"];
     put?: never;
     post?: never;
@@ -11051,6 +11051,8 @@ export interface components {
       hour_rate: string;
       /** Hour Rate Is Own */
       hour_rate_is_own: boolean;
+      /** Is Backup Overdue */
+      is_backup_overdue: boolean;
       /** Max Mesh File Bytes */
       max_mesh_file_bytes: number;
       /** Name */

@@ -38,21 +38,21 @@ def export() -> Response:  # noqa: D103
 
 
 @blueprint.get("/pieces/<uuid:id>/archive.zip", responses=file_of(_ZIP),
-               summary="A piece, to be taken in elsewhere")  # fmt: skip
+               summary="A piece, to be imported elsewhere")  # fmt: skip
 @calmly
 def export_piece(path: IdPath) -> Response:  # noqa: D103
     return _sent("piece", lambda at: part_of_piece(at, path.id))
 
 
 @blueprint.get("/sheets/<uuid:id>/archive.zip", responses=file_of(_ZIP),
-               summary="A cast sheet with its piece, to be taken in elsewhere")  # fmt: skip
+               summary="A cast sheet with its piece, to be imported elsewhere")  # fmt: skip
 @calmly
 def export_sheet(path: IdPath) -> Response:  # noqa: D103
     return _sent("sheet", lambda at: part_of_sheet(at, path.id))
 
 
 @blueprint.get("/moulds/<uuid:id>/archive.zip", responses=file_of(_ZIP),
-               summary="A mould with its piece, to be taken in elsewhere")  # fmt: skip
+               summary="A mould with its piece, to be imported elsewhere")  # fmt: skip
 @calmly
 def export_mould(path: IdPath) -> Response:  # noqa: D103
     return _sent("mould", lambda at: part_of_mould(at, path.id))
@@ -83,7 +83,9 @@ def _stretches(file: IO[bytes]) -> Iterator[bytes]:
 
 
 @blueprint.post(
-    "/archive/tries", responses={200: BroughtByArchive}, summary="What an archive would bring"
+    "/archive/tries",
+    responses={200: BroughtByArchive},
+    summary="What importing an archive would bring",
 )
 @calmly
 def attempt(form: UploadForm) -> dict[str, object]:  # noqa: D103
@@ -92,7 +94,7 @@ def attempt(form: UploadForm) -> dict[str, object]:  # noqa: D103
 
 
 @blueprint.post(
-    "/archive", responses={200: BroughtByArchive}, summary="Take in an archive, whole or not"
+    "/archive", responses={200: BroughtByArchive}, summary="Import an archive, all or nothing"
 )
 @calmly
 def take(form: UploadForm) -> dict[str, object]:  # noqa: D103

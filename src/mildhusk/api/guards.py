@@ -33,8 +33,8 @@ _MOST_FILE_BYTES = dict.fromkeys(("/mesh-files", "/archive", "/archive/tries"), 
 _MOST_OTHER_FILE_BYTES = 20_000_000
 _INSTEAD = {
     "/mesh-files": "reduce the number of faces and export the file again",
-    "/archive": "take a larger archive in by the command line: husk-web restore",
-    "/archive/tries": "take a larger archive in by the command line: husk-web restore",
+    "/archive": "import a larger archive by the command line: husk-web restore",
+    "/archive/tries": "import a larger archive by the command line: husk-web restore",
 }
 _LONGEST_ADDRESS = 2_000
 _DEEPEST = 40

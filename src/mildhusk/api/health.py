@@ -1,10 +1,10 @@
 """Whether it lives, and whether it can answer: for whatever looks after it."""
 
 from flask_openapi3 import APIBlueprint, Tag
-from sqlalchemy import text
 
 from mildhusk import __version__
 from mildhusk.api.common import PREFIX, Shape, transaction
+from mildhusk.services.workshop import tables_revision
 
 blueprint = APIBlueprint("health", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Health")])
 
@@ -30,5 +30,5 @@ def health() -> dict[str, object]:  # noqa: D103
 @blueprint.get("/ready", responses={200: Ready}, summary="Whether its database answers")
 def ready() -> dict[str, object]:  # noqa: D103
     with transaction() as at:
-        revision = at.session.scalars(text("SELECT version_num FROM alembic_version")).one()
+        revision = tables_revision(at)
     return Ready(version=__version__, tables=revision).model_dump(mode="json")

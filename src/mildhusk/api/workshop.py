@@ -17,6 +17,7 @@ from mildhusk.demo.scenario import add_example
 from mildhusk.services.costs import hour_rate_of
 from mildhusk.services.workshop import (
     equipment_of,
+    is_backup_overdue,
     set_equipment,
     set_hour_rate,
     workshop_here,
@@ -39,6 +40,7 @@ class WorkshopShape(Shape):
     coat_schools: list[SchoolWords]
     backed_up_at: datetime | None
     backup_said: str
+    is_backup_overdue: bool
 
 
 class HourRate(Body):
@@ -51,7 +53,7 @@ class EquipmentBody(Answer[Equipment]):
     """What the workshop works with, and when; hours count from midnight."""
 
 
-def _shape(found: Workshop) -> dict[str, object]:
+def _shape(found: Workshop, now: datetime) -> dict[str, object]:
     equipment = equipment_of(found)
     first = replace(FIRST_WISH, hands=equipment.hands, scale_step_kg=equipment.scale_step_kg)
     return WorkshopShape(
@@ -65,25 +67,26 @@ def _shape(found: Workshop) -> dict[str, object]:
         coat_schools=[school.words for school in SCHOOLS.values()],
         backed_up_at=found.backed_up_at,
         backup_said=found.backup_said,
+        is_backup_overdue=is_backup_overdue(found, now),
     ).model_dump(mode="json")
 
 
 @blueprint.get("/workshop", responses={200: WorkshopShape}, summary="The workshop")
 def show() -> dict[str, object]:  # noqa: D103
     with transaction() as at:
-        return _shape(workshop_here(at))
+        return _shape(workshop_here(at), at.now)
 
 
 @blueprint.put("/workshop/hour-rate", responses={200: WorkshopShape}, summary="Price of an hour")
 def set_rate(body: HourRate) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
-        return _shape(set_hour_rate(at, body.hour_rate))
+        return _shape(set_hour_rate(at, body.hour_rate), at.now)
 
 
 @blueprint.put("/workshop/equipment", responses={200: WorkshopShape}, summary="What it works with")
 def change_equipment(body: EquipmentBody) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
-        return _shape(set_equipment(at, body.root))
+        return _shape(set_equipment(at, body.root), at.now)
 
 
 class Example(Shape):

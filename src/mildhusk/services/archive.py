@@ -31,7 +31,6 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.exc import DBAPIError
 
-from mildhusk.core.errors import InputError
 from mildhusk.core.materials.catalogue import shipped_materials
 from mildhusk.documents.archive_files import (
     ArchiveError,
@@ -87,6 +86,8 @@ _KEPT: dict[tuple[str, str], Kept[Any]] = {
     ("day_job", "asked"): DAY_JOBS,
 }
 """What a screen reads of a row: refused while it is taken in, not when somebody looks."""
+_UNREADABLE = (ValueError, TypeError, LookupError, AttributeError, ArithmeticError)
+"""What reading a value can end with that was made to be no value; the core's own errors too."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -213,8 +214,9 @@ def write_archive(transaction: Transaction, path: Path, part: Part | None = None
 
 
 def _tables() -> list[Table]:
-    """Return what is archived, nothing before what it refers to."""
-    return [one for one in Base.metadata.sorted_tables if one.name not in _OF_THIS_MACHINE]
+    """Return what is archived: materials first, and nothing before what it refers to."""
+    tables = [one for one in Base.metadata.sorted_tables if one.name not in _OF_THIS_MACHINE]
+    return sorted(tables, key=lambda one: one is not Material.__table__)
 
 
 def _files_of(table: Table) -> list[Column[Any]]:
@@ -317,11 +319,11 @@ def take_in_archive(
         nested = transaction.session.begin_nested()
         try:
             taken = _Taking(transaction, archive).all()
-        except DBAPIError as error:
+        except (DBAPIError, RecursionError, UnicodeError) as error:
             nested.rollback()
             raise ArchiveError(
                 "Something in the archive does not go together with what is here, so nothing was "
-                "taken in; take it in on an empty workshop."
+                "imported; import it into an empty workshop."
             ) from error
         except BaseException:
             nested.rollback()
@@ -349,8 +351,9 @@ class _Taking:
         workshop = locked_workshop(self._transaction)
         if replaces:
             # The shelf it was founded with goes; the archive brings its own.
-            self._session.execute(delete(KitOffer))
-            self._session.execute(delete(Material))
+            for shelf in (KitOffer, Material):
+                mine = shelf.workshop_id == self._transaction.workshop_id
+                self._session.execute(delete(shelf).where(mine))
             self._take_settings(workshop)
         told = [self._take(table) for table in _tables()]
         self._take_meshes()
@@ -423,14 +426,14 @@ class _Taking:
             known = {key: str(found) for key, found in self._session.execute(there)}
             new = []
             for row in batch:
-                if row["key"] in known:
-                    self._here[str(row["id"])] = known[row["key"]]
+                if str(row["key"]) in known:
+                    self._here[str(row["id"])] = known[str(row["key"])]
                 else:
                     new.append(row)
             return new
         if table is KitOffer.__table__:
             stood = set(self._here.values())
-            return [row for row in batch if row["material_id"] not in stood]
+            return [row for row in batch if str(row["material_id"]) not in stood]
         return batch
 
     def _insert(self, table: Table, rows: list[Row]) -> int:
@@ -467,15 +470,13 @@ class _Taking:
                 self._session.execute(insert(MeshChunk).values(**values))
 
 
-def _read(table: str, column: str, kept: Kept[Any], value: object) -> None:
+def _read(table: str, column: str, kept: Kept[Any], value: Any) -> None:
     """Refuse what no screen could read."""
     if not value:
         return
     try:
-        if not isinstance(value, dict):
-            raise ArchiveError("it is no object")
-        kept.read(value)
-    except (InputError, ValueError, KeyError, TypeError) as error:
+        kept.read(dict(value))
+    except _UNREADABLE as error:
         raise ArchiveError(
             f"A row of {table} cannot be read: {column} is not as it was."
         ) from error

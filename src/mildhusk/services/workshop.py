@@ -1,10 +1,10 @@
 """The workshop itself, and the shelf it starts with."""
 
-from datetime import datetime
+from datetime import datetime, timedelta
 from decimal import Decimal
 from uuid import UUID
 
-from sqlalchemy import select
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from mildhusk.core.equipment import Equipment
@@ -18,6 +18,8 @@ from mildhusk.store.values import EQUIPMENT
 
 # Serialises the first start of two servers; any constant does.
 _FOUNDING_LOCK = 7_340_611
+_BACKUP_WITHIN = timedelta(days=3)
+"""One is made every day; one that is older is warned of."""
 
 
 def found_workshop(session: Session, now: datetime) -> UUID:
@@ -75,6 +77,18 @@ def set_equipment(transaction: Transaction, equipment: Equipment) -> Workshop:
     workshop.equipment = EQUIPMENT.write(equipment)
     transaction.session.flush()
     return workshop
+
+
+def is_backup_overdue(workshop: Workshop, now: datetime) -> bool:
+    """Return whether the last good backup is long ago; where none was ever made, none is due."""
+    last = workshop.backed_up_at
+    return last is not None and now - last > _BACKUP_WITHIN
+
+
+def tables_revision(transaction: Transaction) -> str:
+    """Return which revision the tables of the database are of."""
+    revision = text("SELECT version_num FROM alembic_version")
+    return str(transaction.session.scalars(revision).one())
 
 
 def note_backup(transaction: Transaction, said: str = "") -> None:

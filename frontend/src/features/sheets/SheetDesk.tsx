@@ -252,7 +252,7 @@ function Toolbar({ draft, kept, blocked, onName }: ToolbarProperties) {
                   onPress: () => window.location.assign(`${files}/sheet.csv`),
                 },
                 {
-                  label: "Export with its piece",
+                  label: "Export sheet and piece",
                   onPress: () => window.location.assign(`${files}/archive.zip`),
                 },
                 {

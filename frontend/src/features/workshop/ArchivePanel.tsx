@@ -8,7 +8,6 @@ import { useNotices } from "../../shared/Notices";
 import { clockTime, counted, day } from "../../shared/format";
 import { Told } from "../../shared/states";
 import { workshopQuery } from "../pieces/queries";
-import { isOverdue } from "./backups";
 
 /** What a maker knows of; what hangs on it comes along and is not counted. */
 const WHAT: Record<string, string> = {
@@ -78,13 +77,14 @@ export function ArchivePanel() {
 function LastBackup() {
   const workshop = useQuery(workshopQuery());
   if (!workshop.data) return null;
-  const { backed_up_at: at, backup_said: said } = workshop.data;
-  const last = at ? `Last backup: ${day(at)}, ${clockTime(at)}.` : "No backup was made yet.";
+  const { backed_up_at: at, backup_said: said, is_backup_overdue: isOverdue } = workshop.data;
+  const last = at ? `Last backup: ${day(at)}, ${clockTime(at)}.` : "No backup yet.";
   return (
     <>
       {said && <Told kind="refusal">The last try to back up failed: {said}</Told>}
-      <p className={isOverdue(at, workshop.dataUpdatedAt) ? "due" : "faint"}>
-        {last} {at === null && "MILDHUSK_BACKUP names a folder on another disk for one every day."}
+      <p className={isOverdue ? "due" : "faint"}>
+        {last}{" "}
+        {at === null && "Set MILDHUSK_BACKUP to a folder on another disk to make one every day."}
       </p>
     </>
   );
