@@ -84,6 +84,15 @@ def test_a_machine_is_started_stopped_and_stops_when_the_coat_has_set(person, ad
     person.sees("now at ")
     person.presses("It has stopped flowing")
     person.sees("Coat 2 of")
+    # The next coat starts it with the press that says it is in.
+    for button in ("Both are measured", "A meets B: start the clock"):
+        person.presses(button)
+    person.sees("hands and sleeves out of the frame")
+    assert person.small_targets(".bench") == []
+    assert person.complaints() == []
+    person.presses("It is in the mould: start the machine")
+    person.sees("now at ")
+    person.presses("It has stopped flowing")
     person.go("/workshop")
     person.sees("stands still")
 

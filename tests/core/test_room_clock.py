@@ -7,8 +7,9 @@ import pytest
 from core.plans import FACE, WISH
 from mildhusk.core.casting.plan import plan_cast
 from mildhusk.core.casting.pour_plan import PourPlan
-from mildhusk.core.casting.room_clock import is_noticed, times_in_room
+from mildhusk.core.casting.room_clock import coat_in_room, is_noticed, times_in_room
 from mildhusk.core.casting.wish import CoatSchool
+from mildhusk.core.coating.motion import motion_named
 from mildhusk.core.materials.catalogue import shipped_casting_material, shipped_resins
 
 TIMES = ("pour_by_s", "roll_until_s", "next_from_s", "next_until_s", "demould_s")
@@ -80,3 +81,28 @@ def test_melted_clay_cools_slower_in_a_warm_room():
     plan = PourPlan.of(plan_cast(FACE, clay, replace(WISH, school=CoatSchool.CLAY)))
     cold, warm = plan.in_rooms[0][0], plan.in_rooms[0][-1]
     assert warm.roll_until_s > cold.roll_until_s
+
+
+@pytest.mark.parametrize("away_k", [-6.0, 4.5])
+def test_a_pattern_is_followed_at_the_pace_at_which_the_resin_ages(away_k):
+    """Law: so many rounds of it fit before the gel as were planned; the gel is the cure's own."""
+    resin = RESINS["pu-fast-rigid"]
+    plan = _plan(resin)
+    found = coat_in_room(plan.in_rooms[0], plan.room_k, plan.room_k + away_k)
+    period_s = motion_named("cradle").period_s
+    guided_s = motion_named("cradle").at_pace(found.pace).period_s
+    sheet = plan_cast(FACE, resin, WISH)
+    room_k = plan.room_k + away_k
+    at = replace(sheet.conditions, room_k=room_k, mould_k=room_k, parts_k=room_k)
+    coat = sheet.coats[0]
+    gels_s = sheet.pourable.clock(coat.layer, coat.recipe, at).roll_until_s
+    rounds = plan.coats[0].roll_until_s / period_s
+    assert gels_s / guided_s == pytest.approx(rounds, rel=0.01)
+    assert (found.pace > 1.0) == (away_k > 0.0)
+
+
+def test_a_room_as_planned_changes_no_pace():
+    plan = _plan(RESINS["pu-fast-rigid"])
+    assert coat_in_room(plan.in_rooms[0], plan.room_k, plan.room_k + 0.3) is None
+    assert coat_in_room(plan.in_rooms[0], plan.room_k, None) is None
+    assert coat_in_room((), plan.room_k, plan.room_k + 5.0) is None

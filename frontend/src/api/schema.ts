@@ -4385,10 +4385,15 @@ export interface components {
     };
     /**
      * CoatInRoom
-     * @description The clock of the coat at hand as the room has it, beside what was planned. [K], [s]
+     * @description The clock of a coat as the room has it, beside what was planned. [K], [s]
+     *
+     *     A pattern is followed by hand `pace` times as fast, so that the mould is held as planned when
+     *     as large a part of the time to the gel has passed. [1]
      */
     CoatInRoom: {
       now: components["schemas"]["RoomTimes"];
+      /** Pace */
+      pace: number;
       planned: components["schemas"]["RoomTimes"];
       /** Planned K */
       planned_k: number;

@@ -27,6 +27,7 @@ from mildhusk.api.common import (
 from mildhusk.api.jobs import JobShape, job_shape
 from mildhusk.api.walls import RunShape, run_shape
 from mildhusk.core.casting.pour_plan import PourPlan
+from mildhusk.core.casting.room_clock import CoatInRoom
 from mildhusk.core.coating.motion import HandStep, MachineRates, hand_pattern, machine_rates
 from mildhusk.core.coating.recorded import written_motion
 from mildhusk.core.errors import CoatingError
@@ -48,7 +49,7 @@ from mildhusk.services.log import logged_pours
 from mildhusk.services.pour_facts import comparison_of, followed_by, kilograms, records_of
 from mildhusk.services.poured_walls import NotRecordedError, PouredWalls, poured_walls
 from mildhusk.services.pours import Ending, PourSummary, Press
-from mildhusk.services.room import CoatInRoom, in_room, room_of, times_of
+from mildhusk.services.room import in_room, room_of, times_of
 from mildhusk.services.transaction import Transaction
 from mildhusk.services.turning import (
     Orientation,

@@ -1,13 +1,12 @@
 """The room as a probe tells it, and what it does to the clock of a coat."""
 
-from dataclasses import dataclass
 from datetime import timedelta
 from uuid import UUID
 
 from sqlalchemy import select
 
 from mildhusk.core.casting.pour_plan import PourPlan
-from mildhusk.core.casting.room_clock import RoomTimes, is_noticed, times_in_room
+from mildhusk.core.casting.room_clock import CoatInRoom, coat_in_room
 from mildhusk.core.constants import ZERO_CELSIUS_K
 from mildhusk.core.pouring.steps import CoatTimes, coat_times
 from mildhusk.devices.protocol import DeviceKind
@@ -17,16 +16,6 @@ from mildhusk.store.tables import Device, PouredCoat
 _FRESH = timedelta(minutes=5)
 """An older reading says nothing of the room as it is."""
 _COLDEST_C, _WARMEST_C = -20.0, 60.0
-
-
-@dataclass(frozen=True, slots=True)
-class CoatInRoom:
-    """The clock of the coat at hand as the room has it, beside what was planned. [K], [s]"""
-
-    room_k: float
-    planned_k: float
-    now: RoomTimes
-    planned: RoomTimes
 
 
 def keep_room(transaction: Transaction, device_id: UUID, celsius: float) -> None:
@@ -60,13 +49,7 @@ def room_of(transaction: Transaction, coat: PouredCoat) -> float | None:
 
 def in_room(plan: PourPlan, number: int, room_k: float | None) -> CoatInRoom | None:
     """Return the clock of a coat in a room that differs from the planned one; else None."""
-    if room_k is None or plan.room_k is None or not is_noticed(plan.room_k, room_k):
-        return None
-    rooms = plan.in_rooms[number - 1]
-    now, planned = times_in_room(rooms, room_k), times_in_room(rooms, plan.room_k)
-    if now is None or planned is None:
-        return None
-    return CoatInRoom(room_k, plan.room_k, now, planned)
+    return coat_in_room(plan.rooms_of(number), plan.room_k, room_k)
 
 
 def times_of(plan: PourPlan, coat: PouredCoat, room_k: float | None) -> CoatTimes | None:

@@ -27,6 +27,7 @@ import { followQuery, useOnScale } from "./queries";
 import { Ring, type Running } from "./Ring";
 import { RollGuide } from "./RollGuide";
 import { useServerNow } from "./serverClock";
+import { startWhenTaken } from "./startWithPour";
 import { TabletTurn } from "./TabletTurn";
 import { TakeBack } from "./TakeBack";
 import { allowSound } from "./tones";
@@ -124,12 +125,19 @@ function HandStep({ pour, next, onStop }: StepProperties) {
   const besides = added.map(([name, kg], at) => [name, followed?.[at + 2] ?? kg] as const);
   const readable = next.step !== "weigh" || (parts.a !== null && parts.b !== null);
   const running = clockOf(pour, next, now);
+  const machine = useDeviceOf("machine");
+  const isTurned = next.step === "pour" && machine && coat?.rates && !machine.fault && at === null;
 
   function done() {
     if (!isArmed || !readable) return;
     allowSound();
     const weighed = next.step === "weigh" && { parts: { a: parts.a ?? 0, b: parts.b ?? 0 } };
-    void press(pour.id, { kind: "tick", ...next, ...weighed }, at);
+    return press(pour.id, { kind: "tick", ...next, ...weighed }, at);
+  }
+
+  function doneAndStart() {
+    const taken = done();
+    if (taken) void startWhenTaken(pour.id, next.coat, taken);
   }
 
   useEnter(done);
@@ -192,6 +200,16 @@ function HandStep({ pour, next, onStop }: StepProperties) {
       <Button type="primary" className="press" onClick={done} disabled={!readable || !isArmed}>
         {(onePart ? DONE_MELTED : DONE)[next.step]}
       </Button>
+      {isTurned && (
+        <div className="with-start">
+          <Button className="press-second" disabled={!isArmed} onClick={doneAndStart}>
+            It is in the mould: start the machine
+          </Button>
+          <p className="bench-caution">
+            It turns at once: lid on, mould clamped, hands and sleeves out of the frame.
+          </p>
+        </div>
+      )}
       <div className="bench-foot">
         <WhenField value={at} onChange={setAt} />
         <TakeBack pour={pour} />

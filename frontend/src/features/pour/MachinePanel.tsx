@@ -1,10 +1,11 @@
 import { Button } from "antd";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 
 import type { Pour } from "../../api/client";
 import { useDeviceOf, useLive } from "../../shared/live";
 import { Failed } from "../../shared/states";
 import { useMachine } from "./queries";
+import { forgetStart, useStartAsked } from "./startWithPour";
 
 const FAULTS: Record<string, string> = {
   "emergency-stop": "its emergency stop is pressed",
@@ -20,7 +21,21 @@ export function MachinePanel({ pour, coat }: { pour: Pour; coat: number }) {
     if (told.topic === "refused" && told.id === machine?.id) setRefused(told.why);
   });
   const rates = pour.coats[coat - 1]?.rates;
+  const id = machine?.id;
+  const begin = start.mutate;
+  const asked = useStartAsked(({ asked }) =>
+    asked?.pour === pour.id && asked.coat === coat ? asked : null,
+  );
+  useEffect(() => {
+    if (!id || !asked || asked.isLate) return;
+    forgetStart();
+    begin(id);
+  }, [asked, id, begin]);
   if (!machine || !rates) return null;
+  function turn() {
+    forgetStart();
+    if (id) begin(id);
+  }
   const turns = machine.state === "turning";
   return (
     <section className="machine" aria-label="Machine">
@@ -45,13 +60,18 @@ export function MachinePanel({ pour, coat }: { pour: Pour; coat: number }) {
           It did not start: {refused.replaceAll("-", " ")}.
         </p>
       )}
+      {asked?.isLate && !turns && (
+        <p className="wrong" role="alert">
+          It was not started: the press came late to the server. Start it when hands are clear.
+        </p>
+      )}
       {(start.error ?? stop.error) && <Failed error={start.error ?? stop.error} />}
       <div className="machine-presses">
         <Button danger type="primary" className="stop" onClick={() => stop.mutate(machine.id)}>
           Stop the machine
         </Button>
         {!turns && (
-          <Button disabled={Boolean(machine.fault)} onClick={() => start.mutate(machine.id)}>
+          <Button disabled={Boolean(machine.fault)} onClick={turn}>
             Start it turning
           </Button>
         )}

@@ -147,7 +147,7 @@ function CoatDots({ pour }: { pour: Pour }) {
         {pour.coats.map((coat) => (
           <i
             key={coat.number}
-            className={coat.number < now ? "done" : coat.number === now ? "now" : ""}
+            className={coat.number < now ? "done" : coat.number === now ? "this" : ""}
           />
         ))}
       </span>

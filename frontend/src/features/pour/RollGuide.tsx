@@ -1,16 +1,22 @@
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 
 import type { PouredCoat } from "../../api/client";
+import { quantity } from "../../shared/format";
 import { secondsOf } from "./clock";
-import { cueAt, heldAt } from "./pattern";
+import { cueAt, followed, heldAt, type Pace } from "./pattern";
 import { sound } from "./tones";
 
 /**
  * How the mould is held just now by the pattern: a picture that moves, the same in words, and a
- * tone whenever it is tilted or turned another way.
+ * tone whenever it is tilted or turned another way. It goes as much faster as the resin ages faster
+ * than planned.
  */
 export function RollGuide({ coat, now }: { coat: PouredCoat; now: number }) {
-  const seconds = coat.poured_at ? now - secondsOf(coat.poured_at) : 0;
+  const pace = coat.in_room?.pace ?? 1;
+  const rolled = coat.poured_at ? now - secondsOf(coat.poured_at) : 0;
+  const [kept, keep] = useState<Pace>({ rolledS: 0, patternS: 0, pace });
+  const seconds = followed(kept, rolled);
+  if (kept.pace !== pace) keep({ rolledS: rolled, patternS: seconds, pace });
   const held = coat.poured_at ? heldAt(coat.pattern, seconds) : null;
   const cue = cueAt(coat.pattern, seconds);
   const step = cue?.step;
@@ -36,7 +42,15 @@ export function RollGuide({ coat, now }: { coat: PouredCoat; now: number }) {
       </svg>
       <figcaption>
         Tilt {Math.abs(over)}°{over < 0 && " to the other side"}, turned {turns}° round
+        {pace !== 1 && <span className="pace">{paceWords(pace)}</span>}
       </figcaption>
     </figure>
   );
 }
+
+const paceWords = (pace: number) => {
+  const faster = quantity(Math.abs(pace - 1), "share", "metric");
+  return pace > 1
+    ? `${faster} faster: it sets sooner in this room`
+    : `${faster} slower: it sets later in this room`;
+};

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { cueAt, heldAt } from "./pattern";
+import { cueAt, followed, heldAt } from "./pattern";
 
 const step = (t_s: number, tilt_deg: number, azimuth_deg: number) => ({
   t_s,
@@ -43,5 +43,21 @@ describe("the tone of a move", () => {
 
   it("is nothing without a pattern", () => {
     expect(cueAt([], 3)).toBeNull();
+  });
+});
+
+describe("a pattern that is followed at the pace of the resin", () => {
+  it("is as far as the time where the room is as planned", () => {
+    expect(followed({ rolledS: 0, patternS: 0, pace: 1 }, 12)).toBe(12);
+  });
+
+  it("goes on from where it was when the room changed", () => {
+    const warmer = { rolledS: 100, patternS: 100, pace: 1.5 };
+    expect(followed(warmer, 100)).toBe(100);
+    expect(followed(warmer, 120)).toBe(130);
+  });
+
+  it("never goes back where clocks differ a little", () => {
+    expect(followed({ rolledS: 50, patternS: 60, pace: 1.2 }, 49.8)).toBe(60);
   });
 });

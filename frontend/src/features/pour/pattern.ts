@@ -1,5 +1,18 @@
 import type { PouredCoat } from "../../api/client";
 
+/** From when on a pattern is followed so many times as fast, and where it was then. */
+export interface Pace {
+  /** Since the coat was poured. [s] */
+  rolledS: number;
+  /** Into the pattern. [s] */
+  patternS: number;
+  pace: number;
+}
+
+/** How far into a pattern a coat is that has been rolled for so long. [s] */
+export const followed = (from: Pace, rolledS: number) =>
+  from.patternS + Math.max(rolledS - from.rolledS, 0) * from.pace;
+
 /** Which move of a pattern is under way, and its tone; none while it is held still. */
 export function cueAt(
   pattern: PouredCoat["pattern"],

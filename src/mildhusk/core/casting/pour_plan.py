@@ -94,6 +94,10 @@ class PourPlan:
             coat_wall_m=sheet.pourable.coat_wall_m,
         )
 
+    def rooms_of(self, number: int) -> tuple[RoomTimes, ...]:
+        """Return the clock of a coat in rooms about the planned one; none of an older plan."""
+        return self.in_rooms[number - 1] if self.in_rooms else ()
+
 
 def _plain(coat: CoatPlan) -> CoatPlan:
     """Return a coat without what it was made from."""

@@ -93,6 +93,46 @@ def times_in_room(rooms: tuple[RoomTimes, ...], room_k: float) -> RoomTimes | No
     return replace(rooms[-1], room_k=room_k)
 
 
+@dataclass(frozen=True, slots=True)
+class CoatInRoom:
+    """The clock of a coat as the room has it, beside what was planned. [K], [s]
+
+    A pattern is followed by hand `pace` times as fast, so that the mould is held as planned when
+    as large a part of the time to the gel has passed. [1]
+    """
+
+    room_k: float
+    planned_k: float
+    now: RoomTimes
+    planned: RoomTimes
+    pace: float
+
+
+def coat_in_room(
+    rooms: tuple[RoomTimes, ...], planned_k: float | None, room_k: float | None
+) -> CoatInRoom | None:
+    """Return what a room does to the clock of a coat.
+
+    Parameters
+    ----------
+    rooms : tuple of RoomTimes
+        Of the coat, the coldest first.
+    planned_k, room_k : float or None
+        The room it was planned for, and as it is; None where that is not known. [K]
+
+    Returns
+    -------
+    CoatInRoom or None
+        None in a room as planned, and where nothing is known of it.
+    """
+    if room_k is None or planned_k is None or not is_noticed(planned_k, room_k):
+        return None
+    now, planned = times_in_room(rooms, room_k), times_in_room(rooms, planned_k)
+    if now is None or planned is None:
+        return None
+    return CoatInRoom(room_k, planned_k, now, planned, planned.roll_until_s / now.roll_until_s)
+
+
 def is_noticed(planned_k: float, room_k: float) -> bool:
     """Whether a room differs from the planned one by more than a probe may be off."""
     return abs(room_k - planned_k) >= _NOTICED_K

@@ -2,7 +2,7 @@
 
 import json
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
@@ -102,6 +102,10 @@ class Motion:
     def period_s(self) -> float:
         """Until it begins again. [s]"""
         return self.tilts[-1].t_s
+
+    def at_pace(self, pace: float) -> "Motion":
+        """Return the same motion so many times as fast."""
+        return replace(self, tilts=tuple(replace(one, t_s=one.t_s / pace) for one in self.tilts))
 
     def ups(self, out: Floats, t_s: Floats, limit: Floats | float | None = None) -> Floats:
         """Return where up is, seen from the mould.

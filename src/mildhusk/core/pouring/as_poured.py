@@ -7,6 +7,7 @@ from mildhusk.core.casting.charges import Charge
 from mildhusk.core.casting.coats import FLOWING
 from mildhusk.core.casting.plan import CoatPlan
 from mildhusk.core.casting.pour_plan import PourPlan
+from mildhusk.core.casting.room_clock import coat_in_room
 from mildhusk.core.coating.motion import Motion, motion_named
 from mildhusk.core.constants import MIXING_TIME_S
 from mildhusk.core.errors import CoatingError
@@ -59,7 +60,8 @@ def charges_as_poured(plan: PourPlan, coats: Sequence[CoatAsPoured]) -> list[Cha
     Returns
     -------
     list of Charge
-        What is mixed in goes with what was weighed of A and B. Turned as recorded, else as planned.
+        What is mixed in goes with what was weighed of A and B. Turned as recorded, else as planned,
+        a pattern by hand at the pace that the guide kept in that room.
 
     Raises
     ------
@@ -78,7 +80,7 @@ def charges_as_poured(plan: PourPlan, coats: Sequence[CoatAsPoured]) -> list[Cha
         charges.append(
             Charge(
                 planned.charge_kg * weighed_kg / (planned.parts_kg.A + planned.parts_kg.B),
-                coat.recorded or _planned_motion(planned),
+                coat.recorded or _guided_motion(plan, planned, coat.room_k),
                 coat.room_k or _planned_room(plan),
                 poured_s,
             )
@@ -94,6 +96,14 @@ def _planned_motion(coat: CoatPlan) -> Motion:
             "motion",
         )
     return motion_named(coat.motion)
+
+
+def _guided_motion(plan: PourPlan, coat: CoatPlan, room_k: float | None) -> Motion:
+    motion = _planned_motion(coat)
+    if not motion.by_hand or motion.is_by_eye:
+        return motion
+    found = coat_in_room(plan.rooms_of(coat.number), plan.room_k, room_k)
+    return motion if found is None else motion.at_pace(found.pace)
 
 
 def _planned_room(plan: PourPlan) -> float:

@@ -134,8 +134,7 @@ def _out_early(facts: PourFacts) -> bool | None:
 def _seconds(facts: PourFacts, record: CoatRecord, which: str) -> timedelta:
     """Return a time of a coat's clock as the bench showed it: by the room, else as planned."""
     at, room_k = record.number - 1, facts.rooms_k[record.number - 1]
-    rooms = facts.plan.in_rooms[at] if facts.plan.in_rooms else ()
-    in_room = None if room_k is None else times_in_room(rooms, room_k)
+    in_room = None if room_k is None else times_in_room(facts.plan.rooms_of(at + 1), room_k)
     return timedelta(seconds=getattr(in_room or facts.plan.coats[at], which))
 
 
