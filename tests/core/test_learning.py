@@ -27,7 +27,7 @@ from mildhusk.core.learning.learned import MOST_POURS, Taught, Value, learn
 from mildhusk.core.learning.lesson import Lesson, Told
 from mildhusk.core.learning.pooling import Level, Observed, Prior, pooled
 from mildhusk.core.learning.readings import ReadBy, WallReading, read_ratio
-from mildhusk.core.learning.viscosity import FACTORS, fitted_viscosity
+from mildhusk.core.learning.viscosity import FACTORS, fitted_viscosity, told_alone
 from mildhusk.core.pouring.lessons import lesson_of
 
 SURE = 1e9
@@ -331,3 +331,29 @@ def test_a_viscosity_is_found_again_from_walls_that_follow_it(truth):
     assert found.value == pytest.approx(truth, rel=0.15)
     with pytest.raises(InputError, match="5 or more"):
         fitted_viscosity(walls[:, :4], [1e-3] * 4)
+
+
+@pytest.mark.parametrize("truth", [0.8, 1.25])
+def test_casts_that_are_pooled_tell_what_one_cast_with_all_their_readings_tells(truth):
+    """Law: what was vaguely known before is counted once, however the readings are divided."""
+    rng = np.random.default_rng(3)
+    powers = np.tile([0.4, -0.3, 0.25, -0.35, 0.1, -0.1], 4)
+    base = rng.uniform(0.8e-3, 3e-3, len(powers))
+    walls = base * np.array(FACTORS)[:, None] ** powers
+    read = base * truth**powers * rng.lognormal(0.0, 0.02, len(powers))
+    divided = [slice(0, 12), slice(12, 24)]
+    casts = [told_alone(fitted_viscosity(walls[:, one], read[one])) for one in divided]
+    vague = 1.0 / 0.7**2
+    told = sum(1.0 / one.noise**2 for one in casts)
+    mean = sum(math.log(one.value) / one.noise**2 for one in casts) / (told + vague)
+    whole = fitted_viscosity(walls, read)
+    assert mean == pytest.approx(math.log(whole.value), abs=0.2 * whole.noise)
+    assert (told + vague) ** -0.5 == pytest.approx(whole.noise, rel=0.06)
+
+
+def test_what_was_told_without_a_deviation_stays():
+    assert told_alone(Told(1.2)) == Told(1.2)
+    # A cast that tells next to nothing is near nothing, and never beyond what can be.
+    vague = told_alone(Told(1.9, 0.69))
+    assert vague.noise == pytest.approx(2.0)
+    assert vague.value <= 4.0

@@ -12,6 +12,7 @@ from typing import Any
 
 from mildhusk.core.learning.lesson import Lesson, Told
 from mildhusk.core.learning.pooling import Groups, Level, Observed, Outlier, Pooled, Prior, pooled
+from mildhusk.core.learning.viscosity import told_alone
 
 MOST_POURS = 60
 """The newest so many are learned from."""
@@ -204,6 +205,8 @@ def _told(key: Value, taught: Taught) -> Told | None:
 def _observed(key: Value, prior: Prior, taught: Taught) -> Observed:
     told = _told(key, taught)
     assert told is not None
+    if key is Value.VISCOSITY:
+        told = told_alone(told)
     value = told.value if key in (Value.LOSS, Value.EVENNESS) else max(told.value, 1e-3)
     noise = 1.0
     if told.noise is not None:

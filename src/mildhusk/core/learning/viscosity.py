@@ -14,10 +14,12 @@ FACTORS = (0.5, 0.7, 1.0, 1.4, 2.0)
 """Of the data sheet's viscosity: a cast is simulated with each. [1]"""
 FEWEST_READINGS = 5
 _WIDEST, _STEPS = math.log(4.0), 401
-_WHOLE, _READ, _VAGUE = 0.15, 0.14, 0.7
+_WHOLE, _READ, _VAGUE = 0.15, 0.12, 0.7
 """Standard deviations of ln(read / simulated) of a whole cast and of a place, and of ln(factor)
 before anything was read (assumed). Of a place it is more than a caliper's: the simulated wall goes
 by the viscosity in steps, found by simulating a half mask with many."""
+_LEAST_TOLD = 0.25
+"""What a cast tells at least: a factor e^2 off. [1/(standard deviation of ln)^2]"""
 
 
 def fitted_viscosity(walls_m: Floats, read_m: Sequence[float]) -> Told:
@@ -63,3 +65,25 @@ def fitted_viscosity(walls_m: Floats, read_m: Sequence[float]) -> Told:
     weights /= weights.sum()
     mean = float(weights @ at)
     return Told(math.exp(mean), math.sqrt(float(weights @ (at - mean) ** 2)))
+
+
+def told_alone(fitted: Told) -> Told:
+    """Return what the readings of one cast say by themselves, to be pooled with other casts.
+
+    Parameters
+    ----------
+    fitted : Told
+        See `fitted_viscosity`.
+
+    Returns
+    -------
+    Told
+        Without what was vaguely known before: that is counted once for all casts, and not with
+        each of them. Two normals of ln(factor) are divided. [1]
+    """
+    if fitted.noise is None:
+        return fitted
+    known = 1.0 / fitted.noise**2
+    told = max(known - 1.0 / _VAGUE**2, _LEAST_TOLD)
+    mean = math.log(fitted.value) * known / told
+    return Told(math.exp(min(max(mean, -_WIDEST), _WIDEST)), 1.0 / math.sqrt(told))
