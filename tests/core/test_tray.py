@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from core.practice_shapes import helmet
+from core.practice_shapes import bust, helmet
 from core.shapes import half_sphere, sphere
 from mildhusk.core.coating.answer import landed_wall
 from mildhusk.core.coating.exercises import EXERCISES, LATE, MORE, Exercise
@@ -22,7 +22,7 @@ SIDE = np.radians([0.0, 90.0, 2300.0, 3400.0, 3900.0, 3900.0])
 
 
 def held(tray, at_s):
-    out = tray.setup.mould.grid.out
+    out = tray.out
     return up_of(out, np.interp(at_s, T_S, TILT), np.interp(at_s, T_S, SIDE))
 
 
@@ -43,23 +43,37 @@ def dome():
 
 
 @pytest.mark.parametrize(
-    ("exercise", "least_m"),
-    [(Exercise.FREE, 0.0), (Exercise.RIM_FIRST, 1e-5), (Exercise.LATE_COAT, 0.0)],
+    ("piece", "exercise"),
+    [
+        (helmet, Exercise.FREE),
+        (helmet, Exercise.RIM_FIRST),
+        (helmet, Exercise.LATE_COAT),
+        (bust, Exercise.LATE_COAT),
+        (bust, Exercise.NO_SPILL),
+        (bust, Exercise.THIN_SIDE),
+    ],
 )
-def test_the_same_tilt_gives_the_same_wall_as_the_simulation(exercise, least_m):
+def test_the_same_tilt_gives_the_same_wall_as_the_simulation(piece, exercise):
     """As `husk coat` lands it on the same faces by the motion's file: mean and p05 within 1 %.
 
-    Of a rim that was hardly ever wet the p05 is some micrometres, the same within ten.
+    Of the bust, which is held the same way, up to six tenths run over the rim.
     """
-    setup = tray_setup(helmet(), FAST, exercise)
+    setup = tray_setup(piece(), FAST, exercise)
     tray = rolled(Tray(setup))
     own = tray.practised().wall
     motion = read_motion(written_motion(tray.motion()), "practice")
     mould = add_coat(setup.mould, setup.liquid, setup.charge_kg, motion, pour=setup.pour)
     wall = landed_wall(mould, setup.liquid.density_kg_m3, setup.target_m)
     assert own.mean_m == pytest.approx(wall.mean_m, rel=0.01)
-    assert own.p05_m == pytest.approx(wall.p05_m, rel=0.01, abs=least_m)
+    assert own.p05_m == pytest.approx(wall.p05_m, rel=0.01)
     assert own.spilt_kg == pytest.approx(wall.spilt_kg, abs=0.01 * setup.charge_kg)
+
+
+def test_however_often_it_is_told_the_wall_is_the_same(dome):
+    """Law: a slow line changes what is seen of it, and not what becomes of the coat."""
+    often, seldom = (rolled(Tray(dome), every_s=one).practised().wall for one in (0.04, 0.27))
+    assert often.mean_m == pytest.approx(seldom.mean_m, rel=0.01)
+    assert often.p05_m == pytest.approx(seldom.p05_m, rel=0.02)
 
 
 def test_a_tray_that_is_handed_on_after_each_frame_is_the_same_to_the_last_bit(dome):

@@ -48,6 +48,8 @@ class Motion:
         The first at 0.
     by_hand : bool
         Whoever turns it sees the rim, and tilts an open mould no further than it holds.
+    is_recorded : bool
+        It was turned so, and is no plan.
 
     Raises
     ------
@@ -59,6 +61,7 @@ class Motion:
     says: str
     tilts: tuple[Tilt, ...]
     by_hand: bool = False
+    is_recorded: bool = False
 
     def __post_init__(self) -> None:
         times = [one.t_s for one in self.tilts]
@@ -366,4 +369,4 @@ def read_motion(text: str, name: str) -> Motion:
         raise CoatingError(
             f"'{name}' is no motion; write a JSON list of t_s, tilt_deg and azimuth_deg.", "motion"
         ) from None
-    return _pattern(name, "Recorded.", *steps, by_hand=False)
+    return replace(_pattern(name, "Recorded.", *steps, by_hand=False), is_recorded=True)

@@ -12,7 +12,7 @@ from mildhusk.core.geometry.mesh import Floats
 from mildhusk.core.geometry.sections import square_to
 
 EVERY_S = 0.2
-"""Readings are averaged over so long, which takes most of their noise. [s]"""
+"""Readings of a sensor are averaged over so long, which takes most of their noise. [s]"""
 _FIGURES = 3
 """After the point, of what is written. [1]"""
 _ROUND_IS_FREE = math.radians(12.0)
@@ -23,7 +23,9 @@ _LEAST_UP = 0.5
 """A shorter mean of unit vectors points nowhere: it was turned faster than it was read. [1]"""
 
 
-def recorded_motion(name: str, at_s: Floats, ups: Floats, out: Floats) -> Motion:
+def recorded_motion(
+    name: str, at_s: Floats, ups: Floats, out: Floats, every_s: float = EVERY_S
+) -> Motion:
     """Return the motion that readings of a turn sensor describe.
 
     Parameters
@@ -35,6 +37,8 @@ def recorded_motion(name: str, at_s: Floats, ups: Floats, out: Floats) -> Motion
         Where up was, seen from the mould; unit vectors.
     out : (3,) float
         Out of the mould's opening, seen from the mould.
+    every_s : float
+        Readings are averaged over so long. [s]
 
     Returns
     -------
@@ -52,7 +56,7 @@ def recorded_motion(name: str, at_s: Floats, ups: Floats, out: Floats) -> Motion
     and once round is where it was. The one is taken that goes on most nearly as before. It is
     rounded as it is written, so that the file is the same motion.
     """
-    moments, mean = _averaged(at_s, ups)
+    moments, mean = _averaged(at_s, ups, every_s)
     if len(moments) < 2:
         raise CoatingError("There are too few readings of how it was turned.", "motion")
     aside, across = square_to(out)
@@ -72,7 +76,7 @@ def recorded_motion(name: str, at_s: Floats, ups: Floats, out: Floats) -> Motion
     ]
     if steps[0].t_s > 0.0:
         steps.insert(0, replace(steps[0], t_s=0.0))
-    return Motion(name, "Recorded by a sensor on the mould.", tuple(steps))
+    return Motion(name, "Recorded by a sensor on the mould.", tuple(steps), is_recorded=True)
 
 
 def ups_of_orientation(front_to_back: Floats, left_to_right: Floats) -> Floats:
@@ -123,11 +127,11 @@ def _written(angle: float) -> float:
     return round(math.degrees(angle), _FIGURES)
 
 
-def _averaged(at_s: Floats, ups: Floats) -> tuple[Floats, Floats]:
+def _averaged(at_s: Floats, ups: Floats, every_s: float) -> tuple[Floats, Floats]:
     """Return the mean moment and the mean direction of readings that lie close together."""
     if len(at_s) == 0:
         return at_s, ups
-    group = np.floor(at_s / EVERY_S).astype(int)
+    group = np.floor(at_s / every_s).astype(int)
     _, first, counts = np.unique(group, return_index=True, return_counts=True)
     moments = np.add.reduceat(at_s, first) / counts
     mean = np.add.reduceat(ups, first, axis=0) / counts[:, None]

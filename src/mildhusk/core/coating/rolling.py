@@ -36,6 +36,8 @@ UpsAt = Callable[[Floats], Floats]
 """Gives where up is at (n,) moments [s]: (n, 3) unit vectors, seen from the mould."""
 STEP_S = 0.1
 """Time step of the flow at the usual edge length, and of the mould's turning. [s]"""
+POOL_S, FILM_S = 0.1, 1.0
+"""Intervals of a coat that is followed: while any stands in a pool, and when none does. [s]"""
 TOLD_EVERY_S, _MOMENTS, _SELDOM_S = 1.0, 120, 8.0
 """A coat is reported, and can be stopped, this often [s]; a long one so many times, but at least
 this often. [s]"""
@@ -109,6 +111,8 @@ class Rolling:
         # Hands look at the rim every time.
         seldom_s = min(max(self.sets_s / _MOMENTS, TOLD_EVERY_S), _SELDOM_S)
         self.every_s = TOLD_EVERY_S if held else seldom_s
+        if motion.is_recorded:
+            self.every_s = math.ceil(seldom_s / FILM_S) * FILM_S
 
     @property
     def has_set(self) -> bool:
@@ -123,7 +127,10 @@ class Rolling:
         CoatingError
             Most of it runs out.
         """
-        self.advance(self._ups, self.next_s)
+        if self._motion.is_recorded:
+            self.follow(self._ups, self.next_s)
+        else:
+            self.advance(self._ups, self.next_s)
         _refuse_if_poured_out(self.state.tally, self._volume, self.liquid, self.now_s)
 
     @property
@@ -131,6 +138,24 @@ class Rolling:
         """When the interval ends that begins now. [s]"""
         whole = math.floor(self.now_s / self.every_s + 1.0 + 1e-9) * self.every_s
         return min(whole, self.sets_s)
+
+    def follow(self, ups_at: UpsAt, until_s: float) -> None:
+        """Advance by whole short intervals, as far as they end by a moment.
+
+        They are the same while it is rolled in a tray and when it is simulated from how that was
+        recorded, so the wall is too, however often the tray is told how it is held.
+
+        Parameters
+        ----------
+        ups_at, until_s
+            See `advance`.
+        """
+        while not self.has_set:
+            every_s = POOL_S if self.is_pooled else FILM_S
+            ends_s = min(math.floor(self.now_s / every_s + 1.0 + 1e-9) * every_s, self.sets_s)
+            if ends_s > until_s + 1e-9:
+                return
+            self.advance(ups_at, ends_s)
 
     def advance(self, ups_at: UpsAt, until_s: float) -> None:
         """Advance to a moment.
@@ -185,6 +210,11 @@ class Rolling:
     def stand_at(self, now_s: float, up: Floats) -> None:
         """Stand at a moment, held in a way; the state is what it was given. [s], (3,)"""
         self.now_s, self._up = now_s, up
+
+    @property
+    def up(self) -> Floats:
+        """Where up was in the last time step, seen from the mould, (3,)."""
+        return self._up
 
     @property
     def spilt_share(self) -> float:

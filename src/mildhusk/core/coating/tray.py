@@ -26,7 +26,7 @@ from mildhusk.core.coating.landing import add_coat
 from mildhusk.core.coating.liquid import Liquid, liquid_of
 from mildhusk.core.coating.motion import MOTIONS, Motion, motion_named, motion_words
 from mildhusk.core.coating.recorded import recorded_motion
-from mildhusk.core.coating.rolling import Rolling, along_rim
+from mildhusk.core.coating.rolling import POOL_S, Rolling, along_rim
 from mildhusk.core.coating.turning import COARSEST_M, FINEST_M, Pour
 from mildhusk.core.constants import MIXING_TIME_S, ZERO_CELSIUS_K
 from mildhusk.core.cure.model import CureSetup, cure
@@ -40,8 +40,8 @@ FACES = 4000
 _ROOM_K = 22.0 + ZERO_CELSIUS_K
 _LONGEST_S, _MOST_AHEAD_S = 3600.0, 60.0
 """Nobody practises for longer; one frame goes on by so much at most. [s]"""
-_RECORDED_EVERY_S = 0.09
-"""What is held is kept for the motion's file this often. [s]"""
+_KEPT_EVERY_S = 0.5 * POOL_S
+"""Of how it was held one moment in so long is kept, and written to the motion's file. [s]"""
 _LOPSIDED = 0.8
 """By how much the sides of a lopsided first coat differ from its mean (assumed). [1]"""
 _RIM_WET, _WET = 0.99, 0.99
@@ -132,6 +132,12 @@ def _side(centre: Floats, out: Floats) -> Floats:
     return np.asarray(along / np.abs(along).max())
 
 
+def _thinned(path: Floats, now_s: float) -> Floats:
+    """Return how it was held with less of what is over; what is still to come stays. (k, 4)"""
+    bins = np.where(path[:, 0] < now_s, np.floor(path[:, 0] / _KEPT_EVERY_S), np.inf)
+    return path[(bins != np.append(bins[1:], -1.0)) | np.isinf(bins)]
+
+
 class Tray:
     """A tray in somebody's hands, advanced by how it is held."""
 
@@ -164,7 +170,7 @@ class Tray:
         CoatingError
             Moments that do not rise or go on too far, or a direction that is none.
         """
-        now_s = self._rolling.now_s
+        now_s = float(self._held[-1, 0])
         if len(at_s) == 0 or np.any(np.diff(np.concatenate([[now_s], at_s])) <= 0.0):
             raise CoatingError("The moments do not rise from where the tray is now.", "samples")
         if at_s[-1] > min(now_s + _MOST_AHEAD_S, _LONGEST_S):
@@ -174,21 +180,14 @@ class Tray:
         length = np.linalg.norm(ups, axis=1)
         if np.any(length < 0.5):
             raise CoatingError("A direction of up has no length.", "samples")
-        held = np.column_stack([at_s, ups / length[:, None]])
-        last = self._held[-1]
-        path = np.vstack([last, held])
+        path = np.vstack([self._held, np.column_stack([at_s, ups / length[:, None]])])
 
         def up_at(stands: Floats) -> Floats:
             up = np.stack([np.interp(stands, path[:, 0], path[:, k]) for k in (1, 2, 3)], axis=1)
             return np.asarray(up / np.maximum(np.linalg.norm(up, axis=1), 1e-9)[:, None])
 
-        until_s = min(float(at_s[-1]), self._rolling.sets_s)
-        if until_s > now_s:
-            self._rolling.advance(up_at, until_s)
-        # The last always stays, so that the next frame goes on from it.
-        if len(self._held) > 1 and last[0] - self._held[-2, 0] < _RECORDED_EVERY_S:
-            self._held = self._held[:-1]
-        self._held = np.vstack([self._held, held[-1]])
+        self._rolling.follow(up_at, float(at_s[-1]))
+        self._held = _thinned(path, self._rolling.now_s)
         self._note()
 
     def _note(self) -> None:
@@ -217,7 +216,7 @@ class Tray:
         fluidity = float(self.setup.liquid.fluidity(np.array([rolling.now_s]))[0])
         pools = rolling.pools
         return Frame(
-            t_s=rolling.now_s,
+            t_s=min(float(self._held[-1, 0]), rolling.sets_s),
             gels_at_s=self.setup.liquid.gels_at_s,
             up=self._held[-1, 1:],
             liquid_m=rolling.liquid_m,
@@ -238,6 +237,7 @@ class Tray:
             "held": self._held,
             "fell_s": self._fell_s,
             "moments": np.array([self._rolling.now_s, self._rim_wet_s]),
+            "up": self._rolling.up,
         }  # fmt: skip
 
     def resume(self, kept: Mapping[str, NDArray[np.generic]]) -> None:
@@ -249,7 +249,7 @@ class Tray:
         self._held = np.array(kept["held"], dtype=np.float64)
         self._fell_s = np.array(kept["fell_s"], dtype=np.float64)
         now_s, rim_wet_s = (float(one) for one in np.array(kept["moments"], dtype=np.float64))
-        self._rolling.stand_at(now_s, self._held[-1, 1:])
+        self._rolling.stand_at(now_s, np.array(kept["up"], dtype=np.float64))
         self._rim_wet_s = rim_wet_s
 
     def motion(self) -> Motion:
@@ -260,7 +260,9 @@ class Tray:
         CoatingError
             It was not rolled yet.
         """
-        return recorded_motion("practice", self._held[:, 0], self._held[:, 1:], self._grid.out)
+        return recorded_motion(
+            "practice", self._held[:, 0], self._held[:, 1:], self._grid.out, _KEPT_EVERY_S
+        )
 
     def practised(self) -> "Practised":
         """Return what came of it: what is liquid still sets where it is."""
