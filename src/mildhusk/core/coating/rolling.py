@@ -214,7 +214,7 @@ class Rolling:
     @property
     def up(self) -> Floats:
         """Where up was in the last time step, seen from the mould, (3,)."""
-        return self._up
+        return np.asarray(self._up)
 
     @property
     def spilt_share(self) -> float:

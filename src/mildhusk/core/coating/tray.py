@@ -135,7 +135,7 @@ def _side(centre: Floats, out: Floats) -> Floats:
 def _thinned(path: Floats, now_s: float) -> Floats:
     """Return how it was held with less of what is over; what is still to come stays. (k, 4)"""
     bins = np.where(path[:, 0] < now_s, np.floor(path[:, 0] / _KEPT_EVERY_S), np.inf)
-    return path[(bins != np.append(bins[1:], -1.0)) | np.isinf(bins)]
+    return np.asarray(path[(bins != np.append(bins[1:], -1.0)) | np.isinf(bins)])
 
 
 class Tray:
