@@ -211,23 +211,26 @@ def _read(person: Person, address: str, pour: Any) -> None:
     person.go(f"/log/{pour['id']}")
     person.sees("As it was poured")
     person.driver.execute_script("document.querySelector('.readings').scrollIntoView()")
-    as_read = "//label[contains(., 'as read')]"
-    person.until(lambda: person.driver.find_elements("xpath", as_read), "the walls")
-    person.driver.find_element("xpath", as_read).click()
+    difference = "//label[contains(., 'difference')]"
+    person.until(lambda: person.driver.find_elements("xpath", difference), "the walls")
+    person.driver.find_element("xpath", difference).click()
     time.sleep(2.0)
     _keep(person, "readings")
 
 
 def _life(person: Person, address: str) -> None:
-    """How long a mould lasts."""
+    """How long a mould lasts, and its casts on their control charts under it."""
     moulds = fetch(address, "/moulds")["moulds"]
     bust = next(one for one in moulds if "Harbour" in one["name"])
     person.go(f"/moulds/{bust['id']}")
     person.until(lambda: "Rubber to mix" in person.text(), "its study", 120.0)
+    usual = person.driver.get_window_size()
+    person.driver.set_window_size(usual["width"], 1640)
     person.driver.execute_script(
         "document.querySelector(\"[aria-label='Its life']\").scrollIntoView()"
     )
     _keep(person, "mould-life")
+    person.driver.set_window_size(usual["width"], usual["height"])
 
 
 def _mould(address: str) -> Any:

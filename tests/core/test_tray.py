@@ -76,6 +76,16 @@ def test_however_often_it_is_told_the_wall_is_the_same(dome):
     assert often.p05_m == pytest.approx(seldom.p05_m, rel=0.02)
 
 
+def test_a_flick_faster_than_hands_still_goes_out_as_a_file(dome):
+    """From 0 to 30 degrees within a twentieth of a second, with a pointer."""
+    tray = Tray(dome)
+    at = np.arange(0.05, 4.0, 0.05)
+    tray.roll(at, up_of(tray.out, np.radians(np.where(at < 2.0, 0.0, 30.0)), np.zeros(len(at))))
+    motion = read_motion(written_motion(tray.motion()), "practice")
+    up = motion.ups(tray.out, np.array([1.0, 3.5]))
+    assert np.degrees(np.arccos(up @ tray.out)) == pytest.approx([0.0, 30.0], abs=0.1)
+
+
 def test_a_tray_that_is_handed_on_after_each_frame_is_the_same_to_the_last_bit(dome):
     def handed_on(tray):
         other = Tray(dome)
