@@ -95,12 +95,12 @@ export function counted(count: number, one: string, several = `${one}s`): string
 
 const UNITS =
   "mm|cm|m|cm²|m²|in²|ml|l|fl\u00a0oz|g|kg|oz|lb|g/ml|kg/m³|s|min|h|days?|weeks?|hours?|minutes?|" +
-  "seconds?|°C|°F|K|%|rpm|mPa\u00a0s|Pa\u00a0s|EUR|coats?|casts?|pours?|pieces?|faces|parts?|kB|MB";
+  "seconds?|°C|°F|K|%|rpm|m?Pa s|kN/m|kJ/mol|degrees|EUR|coats?|casts?|pours?|pieces?|faces|parts?|kB|MB";
 const PARTED = new RegExp(`(\\d) (?=(?:${UNITS})(?![\\p{L}\\d]))`, "gu");
 
 /** A sentence as the server made it, its numbers and units bound together: no line parts them. */
 export function bound(sentence: string): string {
-  return sentence.replaceAll(PARTED, "$1\u00a0");
+  return sentence.replaceAll(PARTED, "$1\u00a0").replaceAll(/(?<=\u00a0m?Pa) s\b/g, "\u00a0s");
 }
 
 /** A quantity as it is read: number, space, unit. */
