@@ -22,6 +22,7 @@ from browser.lookup import (  # noqa: E402 - the tests' words
     sheet_named,
     start_pour,
 )
+from browser.views import SIZES, Size, at_size  # noqa: E402
 from served import demo_server  # noqa: E402
 
 FOLDER = ROOT / "docs" / "screenshots"
@@ -224,13 +225,12 @@ def _life(person: Person, address: str) -> None:
     bust = next(one for one in moulds if "Harbour" in one["name"])
     person.go(f"/moulds/{bust['id']}")
     person.until(lambda: "Rubber to mix" in person.text(), "its study", 120.0)
-    usual = person.driver.get_window_size()
-    person.driver.set_window_size(usual["width"], 1640)
+    at_size(person, Size(1280, 1640))
     person.driver.execute_script(
         "document.querySelector(\"[aria-label='Its life']\").scrollIntoView()"
     )
     _keep(person, "mould-life")
-    person.driver.set_window_size(usual["width"], usual["height"])
+    at_size(person, SIZES["1280"])
 
 
 def _mould(address: str) -> Any:
