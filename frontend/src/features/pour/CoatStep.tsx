@@ -126,7 +126,9 @@ function HandStep({ pour, next, onStop }: StepProperties) {
   const readable = next.step !== "weigh" || (parts.a !== null && parts.b !== null);
   const running = clockOf(pour, next, now);
   const machine = useDeviceOf("machine");
-  const isTurned = next.step === "pour" && machine && coat?.rates && !machine.fault && at === null;
+  const canStart = Boolean(
+    next.step === "pour" && machine && coat?.rates && !machine.fault && at === null,
+  );
 
   function done() {
     if (!isArmed || !readable) return;
@@ -200,7 +202,7 @@ function HandStep({ pour, next, onStop }: StepProperties) {
       <Button type="primary" className="press" onClick={done} disabled={!readable || !isArmed}>
         {(onePart ? DONE_MELTED : DONE)[next.step]}
       </Button>
-      {isTurned && (
+      {canStart && (
         <div className="with-start">
           <Button className="press-second" disabled={!isArmed} onClick={doneAndStart}>
             It is in the mould: start the machine

@@ -121,10 +121,10 @@ def best_whole(offered: Offered, chosen: dict[Link, str]) -> dict[Link, str]:
                 ]
                 if not moulds or not fitting or not sealings:
                     continue
-                mould = max(moulds, key=lambda one: one.points)
+                holding = max(moulds, key=lambda one: one.points)
                 shell = max(fitting, key=lambda one: one.points)
                 sealing = max(sealings, key=lambda one: one.points)
-                parts = (cast, skin, mould, shell, parting, sealing)
+                parts = (cast, skin, holding, shell, parting, sealing)
                 points = sum(one.points for one in parts)
                 if points > most:
                     most = points

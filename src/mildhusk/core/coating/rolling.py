@@ -36,8 +36,9 @@ UpsAt = Callable[[Floats], Floats]
 """Gives where up is at (n,) moments [s]: (n, 3) unit vectors, seen from the mould."""
 STEP_S = 0.1
 """Time step of the flow at the usual edge length, and of the mould's turning. [s]"""
-POOL_S, FILM_S = 0.1, 1.0
-"""Intervals of a coat that is followed: while any stands in a pool, and when none does. [s]"""
+POOL_S, _FILM_S, _FOLLOWED = 0.1, 1.0, 3600
+"""Shortest intervals of a coat that is followed: while any stands in a pool, and when none does
+[s]; and about how many a slow coat has at most. [1]"""
 TOLD_EVERY_S, _MOMENTS, _SELDOM_S = 1.0, 120, 8.0
 """A coat is reported, and can be stopped, this often [s]; a long one so many times, but at least
 this often. [s]"""
@@ -111,8 +112,6 @@ class Rolling:
         # Hands look at the rim every time.
         seldom_s = min(max(self.sets_s / _MOMENTS, TOLD_EVERY_S), _SELDOM_S)
         self.every_s = TOLD_EVERY_S if held else seldom_s
-        if motion.is_recorded:
-            self.every_s = math.ceil(seldom_s / FILM_S) * FILM_S
 
     @property
     def has_set(self) -> bool:
@@ -127,10 +126,9 @@ class Rolling:
         CoatingError
             Most of it runs out.
         """
-        if self._motion.is_recorded:
-            self.follow(self._ups, self.next_s)
-        else:
-            self.advance(self._ups, self.next_s)
+        until_s = self.next_s
+        while self.now_s < until_s:
+            self.advance(self._ups, self._followed_s if self._motion.is_recorded else until_s)
         _refuse_if_poured_out(self.state.tally, self._volume, self.liquid, self.now_s)
 
     @property
@@ -150,12 +148,18 @@ class Rolling:
         ups_at, until_s
             See `advance`.
         """
-        while not self.has_set:
-            every_s = POOL_S if self.is_pooled else FILM_S
-            ends_s = min(math.floor(self.now_s / every_s + 1.0 + 1e-9) * every_s, self.sets_s)
-            if ends_s > until_s + 1e-9:
-                return
-            self.advance(ups_at, ends_s)
+        while not self.has_set and self._followed_s <= until_s + 1e-9:
+            self.advance(ups_at, self._followed_s)
+
+    @property
+    def _followed_s(self) -> float:
+        """When the short interval ends that begins now; it hangs on the coat alone. [s]"""
+        every_s = self.sets_s / _FOLLOWED
+        if self.is_pooled:
+            every_s = max(POOL_S, min(every_s, self._step()))
+        else:
+            every_s = max(_FILM_S, every_s)
+        return min(self.now_s + every_s, self.sets_s)
 
     def advance(self, ups_at: UpsAt, until_s: float) -> None:
         """Advance to a moment.

@@ -17,9 +17,10 @@ _WIDEST, _STEPS = math.log(4.0), 401
 _WHOLE, _READ, _VAGUE = 0.15, 0.12, 0.7
 """Standard deviations of ln(read / simulated) of a whole cast and of a place, and of ln(factor)
 before anything was read (assumed). Of a place it is more than a caliper's: the simulated wall goes
-by the viscosity in steps, found by simulating a half mask with many."""
+by the viscosity in steps. With the mould's own deviation it is set so that the bands of nine
+moulds hold (bench/learning.py; decision 0029)."""
 _LEAST_TOLD = 0.25
-"""What a cast tells at least: a factor e^2 off. [1/(standard deviation of ln)^2]"""
+"""Least precision of ln(factor) that one cast tells: that of a standard deviation of 2. [1]"""
 
 
 def fitted_viscosity(walls_m: Floats, read_m: Sequence[float]) -> Told:
