@@ -75,8 +75,7 @@ def main() -> None:
             ("the log", "/pours"),
             ("its search", "/pours?search=brow"),
             ("a mould", f"/moulds/{key}"),
-            ("its casts", f"/moulds/{key}/casts"),
-            ("its charts", f"/moulds/{key}/charts"),
+            ("its casts and charts", f"/moulds/{key}/casts"),
             ("its life", f"/moulds/{key}/life"),
             ("what was learned", f"/sheets/{sheet['id']}/learned"),
         ):

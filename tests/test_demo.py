@@ -13,7 +13,7 @@ from mildhusk.core.geometry.measure import measure_face
 from mildhusk.core.geometry.reading import read_stl
 from mildhusk.core.geometry.wall_volume import ShellCurve, shell_volume
 from mildhusk.demo.scenario import fill
-from mildhusk.demo.shapes import bust_stl, half_mask_stl, helmet_stl
+from mildhusk.demo.shapes import bottle_stl, bust_stl, half_mask_stl, helmet_stl
 from mildhusk.services.pour_facts import comparison_of
 from mildhusk.services.sheets import plan_of
 from mildhusk.services.transaction import Transaction
@@ -22,7 +22,7 @@ from mildhusk.store.tables import CastSheetRow, LotRow, Pour, PourStatus
 NOW = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
 
 
-@pytest.mark.parametrize("make", [half_mask_stl, helmet_stl, bust_stl])
+@pytest.mark.parametrize("make", [half_mask_stl, helmet_stl, bust_stl, bottle_stl])
 def test_a_demo_piece_is_one_clean_face_with_one_opening(make):
     mesh = read_stl(make())
     assert guess_unit(mesh) == (LengthUnit.MILLIMETRE, True)
@@ -57,7 +57,7 @@ def scene(engine):
 
 def test_every_sheet_can_be_poured_as_it_stands(scene):
     rows = scene.scalars(select(CastSheetRow)).all()
-    assert len(rows) == 8
+    assert len(rows) == 9
     for row in rows:
         plan = plan_of(Transaction(scene, row.workshop_id, NOW), row)
         assert all(f.severity is not Severity.STOP for f in sheet_findings(plan))

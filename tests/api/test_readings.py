@@ -145,7 +145,7 @@ def test_a_picture_of_a_fault_goes_with_it(client, clock, sheet):
     shown = client.get(f"{API}/pictures/{told['id']}")
     assert (shown.content_type, shown.data[:3]) == ("image/jpeg", b"\xff\xd8\xff")
     assert client.delete(f"{API}/faults/{fault}").status_code == 200
-    assert client.get(address).json["pictures"] == []
+    assert client.get(f"{API}/pours/{pour['id']}/readings").json["pictures"] == []
     assert client.get(f"{API}/pictures/{told['id']}").status_code == 404
 
 

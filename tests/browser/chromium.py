@@ -173,6 +173,15 @@ class Person:
     def one(self, selector: str) -> WebElement:
         return self.until(lambda: self.driver.find_element(By.CSS_SELECTOR, selector), selector)
 
+    def clicks(self, selector: str) -> None:
+        """Press what is there as soon as it stays there."""
+
+        def look() -> bool:
+            self.driver.find_element(By.CSS_SELECTOR, selector).click()
+            return True
+
+        self.until(look, selector)
+
     def field(self, label: str) -> WebElement:
         path = f"//label[contains(normalize-space(.), {label!r})]"
 

@@ -28,7 +28,7 @@ def test_the_sheet_of_a_melt_has_one_part_and_says_so(person, clay_sheet):
     shown = float(person.figure("total_charge").split()[0].replace(",", ""))
     assert shown == pytest.approx(1e3 * sum(one["charge_kg"] for one in plan["coats"]), abs=0.1)
     assert person.complaints() == []
-    person.one("[data-figure=total_charge] button").click()
+    person.clicks("[data-figure=total_charge] button")
     person.sees("Why: Clay to melt")
     assert person.console_errors() == []
 

@@ -72,7 +72,7 @@ def test_the_cure_is_drawn_and_told(person, address):
 
 def test_what_bounds_a_coat_is_opened(person, address):
     _open(person, address)
-    person.one(".limits summary").click()
+    person.clicks(".limits summary")
     rows = person.until(
         lambda: person.driver.find_elements(By.CSS_SELECTOR, ".limits tr"), "its limits"
     )
@@ -83,10 +83,10 @@ def test_what_bounds_a_coat_is_opened(person, address):
 
 def test_tint_is_premixed_and_the_bands_of_a_time_are_told(person, address):
     _open(person, address)
-    person.one(".wanted details summary").click()
+    person.clicks(".wanted details summary")
     person.types("Tint, of A and B", "2")
     person.sees("First stir all of B")
-    person.one("table.coats .figure").click()
+    person.clicks("table.coats .figure")
     person.sees("give or take")
     person.presses("working time")
     person.sees("class's activation energy")

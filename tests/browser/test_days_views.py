@@ -48,7 +48,7 @@ def _shown(person, title):
         here = [one for one in found if title in (one.get_attribute("aria-label") or "")]
         if here:
             return here[0]
-        person.one("button[aria-label=Later]").click()
+        person.clicks("button[aria-label=Later]")
         # The next day is on the screen before it is looked at, and not passed over.
         person.until(lambda: person.one(".board-tools h2").text != day, "the next day")
         return None
@@ -130,7 +130,7 @@ def test_the_finish_of_a_cast_is_planned_step_by_step(person, address):
     person.go(f"/log/{pour['id']}")
     person.presses("Finish")
     person.sees("No finish is planned.")
-    person.one(".uses label").click()
+    person.clicks(".uses label")
     person.presses("Plan the finish")
     person.sees("Not ready for primer")
     told = fetch(address, f"/pours/{pour['id']}/finish")
@@ -138,11 +138,11 @@ def test_the_finish_of_a_cast_is_planned_step_by_step(person, address):
     first = told["steps"][0]
     person.sees(first["step"]["title"])
     assert all(one in person.text() for one in first["step"]["cautions"])
-    person.one(".card.now .press-now").click()
+    person.clicks(".card.now .press-now")
     person.until(
         lambda: fetch(address, f"/pours/{pour['id']}/finish")["steps"][0]["done"], "it is done"
     )
-    person.one("[aria-label='Leave out: Fill what the primer shows']").click()
+    person.clicks("[aria-label='Leave out: Fill what the primer shows']")
     person.until(
         lambda: "fill" in fetch(address, f"/pours/{pour['id']}/finish")["wish"]["dropped"],
         "it is left out",
@@ -172,7 +172,7 @@ def test_an_offer_is_asked_for_and_answers_with_a_day_and_a_price(person, addres
     person.sees(f"{float(price):,.2f} EUR")
     person.sees("Yes, by")
     assert person.complaints() == []
-    person.one("[aria-label='Delete Lantern walk']").click()
+    person.clicks("[aria-label='Delete Lantern walk']")
     person.answers("Delete")
     person.until(lambda: fetch(address, "/days/offers")["offers"] == [], "it is deleted")
     assert person.console_errors() == []

@@ -41,6 +41,7 @@ def test_what_is_deleted_is_gone_and_not_asked_for_again(person, address, at, of
     thing = made(address, f"Short-lived {of}")
     person.go(f"{at}/{thing['id']}")
     person.sees(thing["name"])
+    person.until(lambda: "Loading" not in person.text(), "all of it there")
     person.presses(word)
     if word == "Delete":
         person.sees(f"Delete “{thing['name']}”?")
@@ -63,7 +64,7 @@ def test_what_was_deleted_earlier_comes_back_from_the_workshop(person, address):
     post(address, f"/pieces/{thing['id']}", {}, method="DELETE")
     person.go("/workshop")
     person.sees("Deleted in the last 30 days")
-    person.one("button[aria-label='Restore Long gone']").click()
+    person.clicks("button[aria-label='Restore Long gone']")
     person.until(lambda: "Long gone" not in person.text(), "it has left the list")
     assert thing["id"] in [one["id"] for one in fetch(address, "/pieces")["pieces"]]
     assert person.complaints() == []

@@ -27,7 +27,7 @@ def test_a_fault_is_put_down_to_its_cause_and_the_sheet_is_mended(person, addres
     person.sees("Because")
     first = person.one(".cause .share").text
     # What the maker knows moves it: the page follows the answer.
-    person.one(".fault .ask label:nth-of-type(2)").click()
+    person.clicks(".fault .ask label:nth-of-type(2)")
     person.until(lambda: person.one(".cause .share").text != first, "another likelihood")
     assert person.complaints() == []
     person.presses("This was it")
@@ -37,7 +37,7 @@ def test_a_fault_is_put_down_to_its_cause_and_the_sheet_is_mended(person, addres
     after = fetch(address, f"/sheets/{pour['sheet_id']}")
     assert after["version"] == before["version"] + 1
     assert after["wish"] != before["wish"]
-    person.one("[aria-label='Remove Thin place']").click()
+    person.clicks("[aria-label='Remove Thin place']")
     person.until(lambda: "over the brow" not in person.text(), "it is gone")
     assert person.console_errors() == []
 

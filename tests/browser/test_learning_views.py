@@ -42,7 +42,7 @@ def test_a_wall_is_read_on_the_piece_and_in_words(person, address):
     person.sees("under the comb")
     assert person.complaints() == []
     for left in (1, 0):
-        person.one("[aria-label='Remove reading 1']").click()
+        person.clicks("[aria-label='Remove reading 1']")
         person.until(lambda left=left: len(_read(address, pour)) == left, "it is taken off")
     assert person.console_errors() == []
 
@@ -61,12 +61,12 @@ def test_a_wall_that_cannot_be_is_told_and_a_picture_is_kept(person, address, tm
     person.driver.find_element(By.ID, "caption-cast").send_keys("against the lamp")
     person.driver.find_elements(By.CSS_SELECTOR, "input[type=file]")[-1].send_keys(str(written))
     person.sees("against the lamp")
-    (kept,) = fetch(address, f"/pours/{pour['id']}/pictures")["pictures"]
+    (kept,) = fetch(address, f"/pours/{pour['id']}/readings")["pictures"]
     assert (kept["width"], kept["height"]) == (1200, 800)
     assert person.complaints() == []
-    person.one("[aria-label='Remove against the lamp']").click()
+    person.clicks("[aria-label='Remove against the lamp']")
     person.until(
-        lambda: fetch(address, f"/pours/{pour['id']}/pictures")["pictures"] == [], "it is gone"
+        lambda: fetch(address, f"/pours/{pour['id']}/readings")["pictures"] == [], "it is gone"
     )
 
 

@@ -35,6 +35,7 @@ def test_a_mould_is_studied_when_it_is_opened_and_planned_to_the_coat(person, ad
         weighed += sum(int(cell.split()[0]) for cell in cells if cell.endswith(" g"))
     # What is shown adds up to what is shown.
     assert weighed == rubber
+    person.presses("Try another dose")
     person.types("Catalyst, of part A by weight", "20")
     person.sees("The catalyst is 20 %; give 8 % to 12 %")
     assert person.complaints() == []
@@ -52,7 +53,7 @@ def test_a_mould_is_built_otherwise_and_lives(person, address):
     person.until(lambda: _mould(address, "Marsh bird glove")["rubber_wall_m"] == 0.008, "8 mm")
     person.until(lambda: _mould(address, "Marsh bird glove")["studied"], "its new study", STUDY_S)
     person.sees("8.0 mm outwards")
-    person.one(".check input").click()
+    person.clicks(".check input")
     person.sees("4 of 5 left to look at")
     person.types("What happened, in a few words", "Clean.")
     person.presses("One more cast")

@@ -35,7 +35,7 @@ def test_an_eye_is_marked_by_keyboard_measured_and_taken_back(person, address):
     found = _piece(address, "mask")
     # A patch of 15 mm round a place is about a disc: common sense, within its bends.
     assert 0.8 < found["survey"]["waste_area_m2"] / (3.1416 * 0.015**2) < 1.6
-    person.one("[aria-label='Remove mark 1']").click()
+    person.clicks("[aria-label='Remove mark 1']")
     person.presses("Measure again")
     person.until(lambda: _piece(address, "mask")["survey"]["waste_area_m2"] == 0.0, "no waste")
     assert _piece(address, "mask")["measures"]["area_m2"] == pytest.approx(
@@ -71,7 +71,7 @@ def test_a_long_measuring_is_seen_and_cancelled(person, address):
     assert job["status"] in ("waiting", "running")
     person.go("/pieces")
     person.sees("A very fine ball")
-    person.one("[aria-label='Cancel A very fine ball']").click()
+    person.clicks("[aria-label='Cancel A very fine ball']")
     person.until(
         lambda: fetch(address, f"/jobs/{job['id']}")["status"] == "cancelled", "its cancelling"
     )

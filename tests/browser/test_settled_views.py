@@ -51,7 +51,7 @@ def test_the_wall_comes_by_itself_and_the_sheet_follows_from_it(person, address)
     assert all(place in person.one(".settled").text for place in places)
     assert not [one for one in places if "+" in one or "-" in one]
     # Without its lid everything would run out.
-    person.one(".wanted .ant-checkbox-input").click()
+    person.clicks(".wanted .ant-checkbox-input")
     person.sees("put a lid on, or turn it by hand")
 
 

@@ -184,7 +184,7 @@ def test_kits_are_edited_where_the_material_is(person, address):
     person.sees("has no price; give one.")
     price.send_keys(Keys.CONTROL + "a")
     price.send_keys("33.30")
-    person.one("[aria-label='Remove kit 2']").click()
+    person.clicks("[aria-label='Remove kit 2']")
     person.presses("Save these kits")
 
     def kept():

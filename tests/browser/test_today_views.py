@@ -83,7 +83,7 @@ def test_a_task_is_added_and_taken_off_again(person, address):
         lambda: "Sweep the floor" in [one["title"] for one in fetch(address, "/days")["jobs"]],
         "it is in the days",
     )
-    person.one("[aria-label='Remove: Sweep the floor']").click()
+    person.clicks("[aria-label='Remove: Sweep the floor']")
     person.until(
         lambda: "Sweep the floor" not in [one["title"] for one in fetch(address, "/days")["jobs"]],
         "it is off",

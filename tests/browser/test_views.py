@@ -42,7 +42,7 @@ def test_dialogs_are_accessible(person, address):
     person.sees("Drop a shape here")
     assert person.complaints() == []
     person.go(_mask_sheet(address))
-    person.one("[data-figure=total_charge] button").click()
+    person.clicks("[data-figure=total_charge] button")
     person.sees("Why: Resin to mix")
     # A term that was worked out opens in its turn, down to the data sheet.
     for term, before in (

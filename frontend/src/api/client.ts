@@ -6,6 +6,8 @@ import type { components, paths } from "./schema";
 type Schemas = components["schemas"];
 export type Piece = Schemas["PieceShape"];
 export type PieceSummary = Schemas["PieceSummary"];
+/** What a cast sheet shows of its piece. */
+export type SheetPiece = Schemas["SheetPiece"];
 export type Survey = Schemas["Surveyed"];
 /** The server fills in what is left out. */
 export type SurveyWish = Required<Schemas["SurveyWish"]>;

@@ -1250,23 +1250,6 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
-  "/api/v1/moulds/{id}/charts": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** Control charts of a mould's casts */
-    get: operations["runs_charts_moulds__uuid_id__charts_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
   "/api/v1/moulds/{id}/checks": {
     parameters: {
       query?: never;
@@ -1910,8 +1893,7 @@ export interface paths {
       path?: never;
       cookie?: never;
     };
-    /** Pictures of a cast */
-    get: operations["readings_picture_index_pours__uuid_id__pictures_get"];
+    get?: never;
     put?: never;
     /** Save a picture */
     post: operations["readings_add_picture_pours__uuid_id__pictures_post"];
@@ -3550,11 +3532,12 @@ export interface components {
     };
     /**
      * CastList
-     * @description A page of the casts of a mould, the newest first, and how many there are in all.
+     * @description A page of the casts of a mould, the newest first, how many there are, and their charts.
      */
     CastList: {
       /** Casts */
       casts: components["schemas"]["CastSummary"][];
+      charts: components["schemas"]["CastCharts"];
       /** Total */
       total: number;
     };
@@ -4235,11 +4218,6 @@ export interface components {
       /** Weight Kg */
       weight_kg: number;
     };
-    /**
-     * ChartsAnswer
-     * @description The control charts of a mould's casts.
-     */
-    ChartsAnswer: components["schemas"]["CastCharts"];
     /**
      * CheckQuestion
      * @description Materials that touch.
@@ -7218,6 +7196,7 @@ export interface components {
       piece_name: string;
       /** Retired At */
       retired_at: string | null;
+      rubber_cure: components["schemas"]["RubberCure"];
       /**
        * Rubber Id
        * Format: uuid
@@ -8392,14 +8371,6 @@ export interface components {
       file: string;
     };
     /**
-     * PictureList
-     * @description The pictures of a pour, the oldest first.
-     */
-    PictureList: {
-      /** Pictures */
-      pictures: components["schemas"]["PictureShape"][];
-    };
-    /**
      * PictureShape
      * @description A picture; `width` and `height` in pixels.
      */
@@ -9232,16 +9203,20 @@ export interface components {
     };
     /**
      * ReadingList
-     * @description The readings of a cast.
+     * @description The readings of a cast, and its pictures, the oldest first.
      *
-     *     `simulated` is the wall they are set beside, where it was simulated; `viscosity` what was
-     *     fitted to them, by the data sheet's.
+     *     `piece_version` is that of the shape they lie on; `simulated` the wall they are set beside,
+     *     where it was simulated; `viscosity` what was fitted to them, by the data sheet's.
      */
     ReadingList: {
       /** Can Fit */
       can_fit: boolean;
       /** Coats */
       coats: number;
+      /** Pictures */
+      pictures: components["schemas"]["PictureShape"][];
+      /** Piece Version */
+      piece_version: number;
       /** Readings */
       readings: components["schemas"]["ReadingShape"][];
       /** Simulated */
@@ -9548,6 +9523,12 @@ export interface components {
       room_k: number;
     };
     /**
+     * RubberCure
+     * @description How a mould rubber cures.
+     * @enum {string}
+     */
+    RubberCure: "addition" | "condensation";
+    /**
      * RubberParts
      * @description The two parts of a rubber. [kg]
      */
@@ -9800,6 +9781,24 @@ export interface components {
       total: number;
     };
     /**
+     * SheetPiece
+     * @description What a cast sheet shows of its piece.
+     */
+    SheetPiece: {
+      /** Area M2 */
+      area_m2: number;
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Name */
+      name: string;
+      source: components["schemas"]["PieceSource"];
+      /** Version */
+      version: number;
+    };
+    /**
      * SheetRequest
      * @description Piece, material and wish: all a plan needs.
      */
@@ -9838,6 +9837,7 @@ export interface components {
       material_id: string;
       /** Name */
       name: string;
+      piece: components["schemas"]["SheetPiece"];
       /**
        * Piece Id
        * Format: uuid
@@ -14224,34 +14224,6 @@ export interface operations {
       503: components["responses"]["ServiceUnavailable"];
     };
   };
-  runs_charts_moulds__uuid_id__charts_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ChartsAnswer"];
-        };
-      };
-      404: components["responses"]["NotFound"];
-      409: components["responses"]["Conflict"];
-      414: components["responses"]["RequestUriTooLong"];
-      421: components["responses"]["MisdirectedRequest"];
-      422: components["responses"]["UnprocessableEntity"];
-      503: components["responses"]["ServiceUnavailable"];
-    };
-  };
   mould_life_tick_moulds__uuid_id__checks_put: {
     parameters: {
       query?: never;
@@ -15692,34 +15664,6 @@ export interface operations {
       503: components["responses"]["ServiceUnavailable"];
     };
   };
-  readings_picture_index_pours__uuid_id__pictures_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["PictureList"];
-        };
-      };
-      404: components["responses"]["NotFound"];
-      409: components["responses"]["Conflict"];
-      414: components["responses"]["RequestUriTooLong"];
-      421: components["responses"]["MisdirectedRequest"];
-      422: components["responses"]["UnprocessableEntity"];
-      503: components["responses"]["ServiceUnavailable"];
-    };
-  };
   readings_add_picture_pours__uuid_id__pictures_post: {
     parameters: {
       query?: never;
@@ -15741,7 +15685,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["PictureList"];
+          "application/json": components["schemas"]["ReadingList"];
         };
       };
       400: components["responses"]["BadRequest"];

@@ -6,6 +6,7 @@ import { BrowserRouter, Link, Navigate, Outlet, Route, Routes } from "react-rout
 import { ProblemError } from "../api/client";
 import { Notices } from "../shared/Notices";
 import { Question } from "../shared/Question";
+import { useStanding } from "../shared/standing";
 import { Loading, Nothing } from "../shared/states";
 import { ADDRESSES, type Address, type PageName } from "./addresses";
 import { FINGERS, useDark, useMedia } from "./look";
@@ -72,6 +73,7 @@ const queries = new QueryClient({
 });
 
 function Desk() {
+  useStanding();
   return (
     <div className="desk">
       <Rail />

@@ -43,7 +43,7 @@ export const ADDRESSES = [
   {
     path: "sheets/:id",
     page: "SheetPage",
-    asks: ["sheets/:id", "workshop", "castables", "pieces?limit=200&offset=0"],
+    asks: ["sheets/:id", "workshop", "castables"],
   },
   { path: "sheets/:id/cost", page: "CostPage", asks: ["sheets/:id", "workshop"] },
   { path: "sheets/:id/wall", page: "WallPage", asks: ["sheets/:id"] },

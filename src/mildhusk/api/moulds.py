@@ -25,6 +25,7 @@ from mildhusk.api.common import (
 )
 from mildhusk.api.jobs import JobShape, job_answer
 from mildhusk.core.materials.cautions import MOULD_MAKING, OperationCautions, cautions_for
+from mildhusk.core.materials.kinds import RubberCure
 from mildhusk.core.mould.answer import PlannedMould
 from mildhusk.core.mould.brushing import BrushWish
 from mildhusk.core.mould.checks import CHECKS
@@ -149,6 +150,7 @@ class MouldShape(Shape):
     piece_name: str
     rubber_id: UUID
     rubber_name: str
+    rubber_cure: RubberCure
     shell_id: UUID
     shell_name: str
     rubber_wall_m: float
@@ -210,6 +212,7 @@ def mould_shape(row: MouldRow) -> dict[str, object]:
         piece_name=row.piece.name,
         rubber_id=row.rubber_id,
         rubber_name=row.rubber.name,
+        rubber_cure=build.rubber.cure,
         shell_id=row.shell_id,
         shell_name=row.shell.name,
         rubber_wall_m=row.rubber_wall_m,

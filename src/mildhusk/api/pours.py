@@ -46,6 +46,7 @@ from mildhusk.services import casts, pours
 from mildhusk.services.casts import CastSummary
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.log import logged_pours
+from mildhusk.services.mould_history import CastCharts, charts_of_mould
 from mildhusk.services.pour_facts import comparison_of, followed_by, kilograms, records_of
 from mildhusk.services.poured_walls import NotRecordedError, PouredWalls, poured_walls
 from mildhusk.services.pours import Ending, PourSummary, Press
@@ -364,17 +365,20 @@ def edit_cast(path: IdPath, body: CastBody) -> dict[str, object]:  # noqa: D103
 
 
 class CastList(Shape):
-    """A page of the casts of a mould, the newest first, and how many there are in all."""
+    """A page of the casts of a mould, the newest first, how many there are, and their charts."""
 
     casts: tuple[CastSummary, ...]
     total: int
+    charts: CastCharts
 
 
 @blueprint.get("/moulds/<uuid:id>/casts", responses={200: CastList}, summary="Casts of a mould")
 def casts_of_mould(path: IdPath, query: ListQuery) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         found = casts.list_casts(at, path.id, query.page())
-    return CastList(casts=found.rows, total=found.total).model_dump(mode="json")
+        charts = charts_of_mould(at, path.id)
+    shown = CastList(casts=found.rows, total=found.total, charts=charts)
+    return shown.model_dump(mode="json")
 
 
 @blueprint.get(

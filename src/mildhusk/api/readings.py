@@ -35,6 +35,7 @@ from mildhusk.services.pours import find_pour
 from mildhusk.services.sheets import find_sheet, learned_for, question_of
 from mildhusk.services.transaction import Transaction
 from mildhusk.services.walls import wall_of_run
+from mildhusk.store.tables import Piece
 
 blueprint = APIBlueprint(
     "readings", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Pour and log")]
@@ -72,21 +73,6 @@ class ReadingShape(Shape):
     simulated_m: float | None
 
 
-class ReadingList(Shape):
-    """The readings of a cast.
-
-    `simulated` is the wall they are set beside, where it was simulated; `viscosity` what was
-    fitted to them, by the data sheet's.
-    """
-
-    readings: list[ReadingShape]
-    simulated: UUID | None
-    coats: int
-    wished_m: float | None
-    viscosity: float | None
-    can_fit: bool
-
-
 class PictureForm(BaseModel):
     """A multipart form with one picture, what it shows, and of which fault."""
 
@@ -107,10 +93,21 @@ class PictureShape(Shape):
     taken_at: datetime
 
 
-class PictureList(Shape):
-    """The pictures of a pour, the oldest first."""
+class ReadingList(Shape):
+    """The readings of a cast, and its pictures, the oldest first.
 
+    `piece_version` is that of the shape they lie on; `simulated` the wall they are set beside,
+    where it was simulated; `viscosity` what was fitted to them, by the data sheet's.
+    """
+
+    readings: list[ReadingShape]
     pictures: list[PictureShape]
+    piece_version: int
+    simulated: UUID | None
+    coats: int
+    wished_m: float | None
+    viscosity: float | None
+    can_fit: bool
 
 
 class LearnedList(Shape):
@@ -138,6 +135,18 @@ def _list(at: Transaction, pour_id: UUID) -> dict[str, object]:
             )
             for row in rows
         ],
+        pictures=[
+            PictureShape(
+                id=row.id,
+                fault_id=row.fault_id,
+                caption=row.caption,
+                width=row.width,
+                height=row.height,
+                taken_at=row.created_at,
+            )
+            for row in pictures.list_pictures(at, pour_id)
+        ],
+        piece_version=at.session.get_one(Piece, pour.piece_id).version,
         simulated=None if run is None else run.id,
         coats=0 if kept is None else len(kept.wall.coats),
         wished_m=None if kept is None else kept.wall.target_m,
@@ -224,38 +233,13 @@ def fit(path: IdPath) -> tuple[dict[str, object], int]:  # noqa: D103
 # --- pictures ---
 
 
-def _pictures(at: Transaction, pour_id: UUID) -> dict[str, object]:
-    shown = PictureList(
-        pictures=[
-            PictureShape(
-                id=row.id,
-                fault_id=row.fault_id,
-                caption=row.caption,
-                width=row.width,
-                height=row.height,
-                taken_at=row.created_at,
-            )
-            for row in pictures.list_pictures(at, pour_id)
-        ]
-    )
-    return shown.model_dump(mode="json")
-
-
-@blueprint.get(
-    "/pours/<uuid:id>/pictures", responses={200: PictureList}, summary="Pictures of a cast"
-)
-def picture_index(path: IdPath) -> dict[str, object]:  # noqa: D103
-    with transaction() as at:
-        return _pictures(at, path.id)
-
-
-@blueprint.post("/pours/<uuid:id>/pictures", responses={201: PictureList}, summary="Save a picture")
+@blueprint.post("/pours/<uuid:id>/pictures", responses={201: ReadingList}, summary="Save a picture")
 @calmly
 def add_picture(path: IdPath, form: PictureForm) -> tuple[dict[str, object], int]:  # noqa: D103
     content = read_upload(form.file)
     with transaction() as at:
         pictures.add_picture(at, path.id, content, form.caption, form.fault_id)
-        return _pictures(at, path.id), 201
+        return _list(at, path.id), 201
 
 
 @blueprint.get("/pictures/<uuid:id>", responses=file_of("image/jpeg"), summary="A picture")

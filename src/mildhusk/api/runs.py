@@ -26,7 +26,7 @@ from mildhusk.documents.album import album_pdf
 from mildhusk.services import beside as side_by_side
 from mildhusk.services import runs
 from mildhusk.services.album import album_of
-from mildhusk.services.mould_history import CastCharts, MouldLife, charts_of_mould, life_of
+from mildhusk.services.mould_history import CastCharts, MouldLife, life_of
 from mildhusk.services.transaction import Transaction
 from mildhusk.store.tables import CastRun
 
@@ -74,10 +74,6 @@ class CastRunWithCharts(Shape):
 
     run: CastRunShape
     charts: CastCharts
-
-
-class ChartsAnswer(Answer[CastCharts]):
-    """The control charts of a mould's casts."""
 
 
 class LifeAnswer(Answer[MouldLife]):
@@ -150,16 +146,6 @@ def delete(path: IdPath) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
         runs.delete_run(at, path.id)
     return Deleted().model_dump(mode="json")
-
-
-@blueprint.get(
-    "/moulds/<uuid:id>/charts",
-    responses={200: ChartsAnswer},
-    summary="Control charts of a mould's casts",
-)
-def charts(path: IdPath) -> dict[str, object]:  # noqa: D103
-    with transaction() as at:
-        return ChartsAnswer(charts_of_mould(at, path.id)).told()
 
 
 @blueprint.get(

@@ -31,7 +31,7 @@ from mildhusk.services import sheets
 from mildhusk.services.drawings import draw_soon
 from mildhusk.services.sheets import SchoolPlan, SheetQuestion, SheetSummary
 from mildhusk.services.transaction import Transaction
-from mildhusk.store.tables import CastSheetRow
+from mildhusk.store.tables import CastSheetRow, PieceSource
 
 blueprint = APIBlueprint("sheets", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Cast sheets")])
 
@@ -70,12 +70,23 @@ class SchoolPlans(Shape):
     schools: tuple[SchoolPlan, ...]
 
 
+class SheetPiece(Shape):
+    """What a cast sheet shows of its piece."""
+
+    id: UUID
+    version: int
+    name: str
+    source: PieceSource
+    area_m2: float
+
+
 class SheetShape(Shape):
     """A kept cast sheet and its plan."""
 
     id: UUID
     version: int
     name: str
+    piece: SheetPiece
     piece_id: UUID
     piece_name: str
     material_id: UUID
@@ -103,6 +114,13 @@ def sheet_shape(at: Transaction, row: CastSheetRow) -> dict[str, object]:
         id=row.id,
         version=row.version,
         name=row.name,
+        piece=SheetPiece(
+            id=row.piece_id,
+            version=row.piece.version,
+            name=row.piece.name,
+            source=PieceSource(row.piece.source),
+            area_m2=row.piece.measures["area_m2"],
+        ),
         piece_id=row.piece_id,
         piece_name=row.piece.name,
         material_id=row.material_id,

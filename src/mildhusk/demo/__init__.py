@@ -1,1 +1,1 @@
-"""The demo: an invented carnival workshop, its three pieces, six sheets and a few pours."""
+"""The demo: an invented carnival workshop, its four pieces, nine sheets and a few pours."""

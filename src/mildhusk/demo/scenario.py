@@ -22,7 +22,7 @@ from mildhusk.core.geometry.survey import survey
 from mildhusk.core.geometry.survey_options import SurveyWish
 from mildhusk.core.learning.readings import ReadBy, WallReading
 from mildhusk.core.pouring.steps import PourStep
-from mildhusk.demo.shapes import bust_stl, half_mask_stl, helmet_stl
+from mildhusk.demo.shapes import bottle_stl, bust_stl, half_mask_stl, helmet_stl
 from mildhusk.services.days.jobs import NewDayJob, add_job
 from mildhusk.services.days.planning import plan_days_here
 from mildhusk.services.errors import ConflictError
@@ -268,6 +268,26 @@ _PIECES = (
                 22.0,
                 allowance=0.0,
                 pours=(_DemoPour(1, (0.0, 0.012), 0.97, 0.92, "Breaks well, big shards."),),
+            ),
+        ),
+    ),
+    _DemoPiece(
+        "Ferryman's bottle",
+        "ferryman.stl",
+        bottle_stl,
+        _DemoMould("Ferryman, cut down one side", "rubber-addition-soft", 8.0, "shell-bandage", 30),
+        (
+            _DemoSheet(
+                "Ferryman, tavern fight",
+                "pu-brittle",
+                2.5,
+                21.0,
+                motion=USUAL,
+                pours=(
+                    _DemoPour(
+                        4, (0.0, 0.006, 0.002), 1.0, 0.93, "Thin below the neck; one coat more."
+                    ),
+                ),
             ),
         ),
     ),

@@ -130,6 +130,20 @@ def bust(at: Points) -> Field:
     return join(body, head, 8)
 
 
+def bottle(at: Points) -> Field:
+    """A squat bottle: swirled ribs, a seal, a ring below the lip; open above, at the grid's end."""
+    x, y, z = at
+    around = norm(x, y)
+    body = ellipsoid(at, (0, 0, 44), (66, 66, 58))
+    ribs = np.clip(1.0 - ((z - 44) / 44) ** 2, 0.0, 1.0) * np.clip(around / 30, 0.0, 1.0)
+    body = body - 2.2 * ribs * np.cos(10 * (np.arctan2(y, x) + z / 90))
+    body = within(body, 4 - z, 8)
+    body = carve(body, ellipsoid(at, (0, 0, 0), (34, 34, 16)), 6)
+    body = join(body, horn(at, (0, 0, 84), (0, 0, 230), 20, 12), 26)
+    body = join(body, norm(around - 15, z - 192) - 5, 3)
+    return raised(body, ellipsoid(at, (0, 50, 76), (15, 24, 13)), 3.5, 4)
+
+
 def meshed(field: Callable[[Points], Field], low: Corner, high: Corner, step: float) -> bytes:
     """Mesh a field on a grid and return a binary STL; where it leaves the grid it is open.
 
@@ -164,3 +178,8 @@ def helmet_stl() -> bytes:
 def bust_stl() -> bytes:
     """The bust as a binary STL in millimetres."""
     return meshed(bust, (-95, -80, 0), (95, 75, 220), 2.7)
+
+
+def bottle_stl() -> bytes:
+    """The bottle as a binary STL in millimetres."""
+    return meshed(bottle, (-72, -72, 0), (72, 72, 212), 2.5)

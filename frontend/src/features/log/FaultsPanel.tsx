@@ -4,13 +4,13 @@ import { useState } from "react";
 import { Link } from "react-router";
 
 import type { FaultKind, LikelyCause, Pour, PourFault } from "../../api/client";
+import { faultKindsQuery } from "../../shared/standing";
 import { Failed } from "../../shared/states";
 import { Pictures } from "./PicturesPanel";
 import {
   faultsQuery,
   useAddFault,
   useChangeFault,
-  useFaultKinds,
   useMendSheet,
   useRemoveFault,
 } from "./faultQueries";
@@ -21,7 +21,7 @@ const likely = (cause: LikelyCause) => `${Math.round(100 * cause.share)}\u00a0%`
 
 /** What is wrong with what came out, what most likely caused it, and what to do next time. */
 export function FaultsPanel({ pour }: { pour: Pour }) {
-  const kinds = useFaultKinds();
+  const kinds = useQuery(faultKindsQuery()).data ?? [];
   const faults = useQuery(faultsQuery(pour.id));
   const add = useAddFault(pour.id);
   const [kind, setKind] = useState<string | null>(null);

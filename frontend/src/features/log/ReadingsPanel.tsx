@@ -12,7 +12,6 @@ import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { JobProgress } from "../jobs/JobProgress";
 import { jobQuery, useWhenDone } from "../jobs/queries";
-import { pieceQuery } from "../pieces/queries";
 import { LightTest } from "./LightTest";
 import {
   readingsQuery,
@@ -92,14 +91,11 @@ interface LookProperties {
 
 function Look({ pour, known, place, shown, onPlace }: LookProperties) {
   const system = useUnits((state) => state.system);
-  const piece = useQuery({ ...pieceQuery(pour.piece_id), enabled: !known.simulated });
   const pins = known.readings.flatMap((one, at) =>
     one.at_m ? [{ label: `${at + 1}`, at_m: one.at_m }] : [],
   );
   if (place) pins.push({ label: "?", at_m: place });
   if (!known.simulated) {
-    if (piece.isError) return <Failed error={piece.error} />;
-    if (!piece.data) return <Loading what="the piece" />;
     const marks = pins.map((one) => ({
       role: "counted" as const,
       at_m: one.at_m as Place,
@@ -108,9 +104,9 @@ function Look({ pour, known, place, shown, onPlace }: LookProperties) {
     return (
       <Suspense fallback={<Loading what="the view" />}>
         <PieceView
-          pieceId={piece.data.id}
-          version={piece.data.version}
-          name={piece.data.name}
+          pieceId={pour.piece_id}
+          version={known.piece_version}
+          name={pour.piece_name}
           marks={marks}
           onPlace={onPlace}
         />

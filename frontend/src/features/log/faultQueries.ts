@@ -1,16 +1,6 @@
-import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 
 import { client, unwrap, type PourFault } from "../../api/client";
-
-const kindsQuery = queryOptions({
-  queryKey: ["fault-kinds"],
-  queryFn: () => unwrap(client.GET("/api/v1/fault-kinds")),
-  select: (answer) => answer.kinds,
-  staleTime: Infinity,
-});
-
-/** The kinds of faults there are. */
-export const useFaultKinds = () => useQuery(kindsQuery).data ?? [];
 
 /** The faults of a pour, each with its causes, the likeliest first. */
 export const faultsQuery = (id: string) =>

@@ -25,13 +25,6 @@ export const runQuery = (id: string) =>
     queryFn: () => unwrap(client.GET("/api/v1/runs/{id}", { params: { path: { id } } })),
   });
 
-export const chartsQuery = (mould: string) =>
-  queryOptions({
-    queryKey: ["charts", mould],
-    queryFn: () =>
-      unwrap(client.GET("/api/v1/moulds/{id}/charts", { params: { path: { id: mould } } })),
-  });
-
 export const lifeQuery = (mould: string) =>
   queryOptions({
     queryKey: ["moulds", mould, "life"],

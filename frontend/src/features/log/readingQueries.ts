@@ -10,14 +10,9 @@ export const readingsQuery = (pour: string) =>
       unwrap(client.GET("/api/v1/pours/{id}/readings", { params: { path: { id: pour } } })),
   });
 
-/** The pictures of a pour, the oldest first. */
+/** The pictures of a pour, the oldest first: they come with its readings. */
 export const picturesQuery = (pour: string) =>
-  queryOptions({
-    queryKey: ["pictures", pour],
-    queryFn: () =>
-      unwrap(client.GET("/api/v1/pours/{id}/pictures", { params: { path: { id: pour } } })),
-    select: (answer) => answer.pictures,
-  });
+  queryOptions({ ...readingsQuery(pour), select: (answer) => answer.pictures });
 
 export function useAddReading(pour: string) {
   const queries = useQueryClient();
@@ -83,7 +78,7 @@ export function useAddPicture(pour: string, fault?: string) {
           ...fileBody(file, { caption, ...(fault && { fault_id: fault }) }),
         }),
       ),
-    onSuccess: (answer) => queries.setQueryData(["pictures", pour], answer),
+    onSuccess: (answer) => queries.setQueryData(["readings", pour], answer),
   });
 }
 
@@ -92,6 +87,6 @@ export function useRemovePicture(pour: string) {
   return useMutation({
     mutationFn: (id: string) =>
       unwrap(client.DELETE("/api/v1/pictures/{id}", { params: { path: { id } } })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["pictures", pour] }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["readings", pour] }),
   });
 }

@@ -9,7 +9,6 @@ import { ListTable } from "../../shared/ListTable";
 import { useUnits } from "../../shared/units";
 import { STATES } from "../log/CastPanel";
 import { Charts } from "../log/Charts";
-import { chartsQuery } from "../log/learnedQueries";
 
 const castsQuery = (mould: string, page: ListPage) =>
   queryOptions({
@@ -27,7 +26,6 @@ const castsQuery = (mould: string, page: ListPage) =>
 export function CastsPanel({ mould }: { mould: string }) {
   const { page, pagesOf } = usePages();
   const casts = useQuery(castsQuery(mould, page));
-  const charts = useQuery(chartsQuery(mould));
   const system = useUnits((state) => state.system);
   return (
     <section className="card" aria-label="Its casts">
@@ -37,7 +35,7 @@ export function CastsPanel({ mould }: { mould: string }) {
           Album (PDF)
         </a>
       </p>
-      {charts.data && charts.data.casts.length > 0 && <Charts charts={charts.data} />}
+      {casts.data && casts.data.charts.casts.length > 0 && <Charts charts={casts.data.charts} />}
       {casts.error && <Failed error={casts.error} />}
       {casts.data?.total === 0 && (
         <p className="faint">

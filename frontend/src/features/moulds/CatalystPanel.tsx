@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { Button } from "antd";
 import { useState } from "react";
 
 import { ProblemError } from "../../api/client";
@@ -6,14 +7,21 @@ import { duration, quantity } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed } from "../../shared/states";
 import { useUnits } from "../../shared/units";
-import { supplyQuery } from "../shelf/queries";
 import { catalystQuery } from "./queries";
 
 /** Of a condensation rubber: how much catalyst for this room, and part of it fast. */
-export function CatalystPanel({ rubberId }: { rubberId: string }) {
-  const rubber = useQuery(supplyQuery(rubberId));
-  if (rubber.data?.sheet.cure !== "condensation") return null;
-  return <Doses />;
+export function CatalystPanel() {
+  const [isOpen, setIsOpen] = useState(false);
+  return (
+    <section className="card" aria-label="Catalyst">
+      <h2>Catalyst</h2>
+      {isOpen ? (
+        <Doses />
+      ) : (
+        <Button onClick={() => setIsOpen(true)}>Try another dose or room</Button>
+      )}
+    </section>
+  );
 }
 
 function Doses() {
@@ -24,8 +32,7 @@ function Doses() {
   const found = useQuery(catalystQuery(share, fast, room));
   const problems = found.error instanceof ProblemError ? found.error.fields : {};
   return (
-    <section className="card" aria-label="Catalyst">
-      <h2>Catalyst</h2>
+    <>
       <QuantityField
         label="Room"
         kind="K"
@@ -72,6 +79,6 @@ function Doses() {
         Typical of the class, from memory, between data-sheet points only: the sheet of your kit
         stands above it.
       </p>
-    </section>
+    </>
   );
 }

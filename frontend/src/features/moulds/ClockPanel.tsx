@@ -4,8 +4,8 @@ import { Link } from "react-router";
 
 import type { MouldPlan } from "../../api/client";
 import { clockTime, day, number, bound, withUnit } from "../../shared/format";
-import { workshopQuery } from "../pieces/queries";
 import { fieldOf } from "../../shared/when";
+import { workshopQuery } from "../../shared/standing";
 import { handsTime } from "./when";
 
 interface Properties {

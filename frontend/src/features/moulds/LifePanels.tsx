@@ -6,8 +6,8 @@ import type { Mould, MouldEventKind } from "../../api/client";
 import { useNotices } from "../../shared/Notices";
 import { bound, day, money, quantity, counted, withUnit } from "../../shared/format";
 import { useUnits } from "../../shared/units";
+import { workshopQuery } from "../../shared/standing";
 import { lifeQuery } from "../log/learnedQueries";
-import { workshopQuery } from "../pieces/queries";
 import { useMouldEvent, useRetireMould, useTickCheck } from "./queries";
 
 const WORDS: Record<MouldEventKind, string> = {

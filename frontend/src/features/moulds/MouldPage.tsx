@@ -13,9 +13,10 @@ import { Failed, Loading } from "../../shared/states";
 import { useUndo } from "../../shared/useUndo";
 import { useUnits } from "../../shared/units";
 import { nextMorning, withOffset } from "../../shared/when";
+import { workshopQuery } from "../../shared/standing";
 import { JobProgress } from "../jobs/JobProgress";
 import { isOpen, jobQuery, openJobsQuery, useWhenDone } from "../jobs/queries";
-import { piecesQuery, workshopQuery } from "../pieces/queries";
+import { piecesQuery } from "../pieces/queries";
 import { CastsPanel } from "./CastsPanel";
 import { CatalystPanel } from "./CatalystPanel";
 import { ClockPanel } from "./ClockPanel";
@@ -82,7 +83,7 @@ function Station({ mould }: { mould: Mould }) {
                 onChange={setCharge}
               />
             </WeightPanel>
-            {mould.rubber_name && <CatalystPanel rubberId={mould.rubber_id} />}
+            {mould.rubber_cure === "condensation" && <CatalystPanel />}
           </div>
         </>
       )}

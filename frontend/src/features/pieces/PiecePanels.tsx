@@ -7,7 +7,8 @@ import { quantity } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed } from "../../shared/states";
 import { useUnits } from "../../shared/units";
-import { betterQuery, fitQuery, headsQuery, piecesQuery } from "./queries";
+import { headsQuery } from "../../shared/standing";
+import { betterQuery, fitQuery, piecesQuery } from "./queries";
 
 /** Whether a head goes into the husk. */
 export function HeadPanel({ piece }: { piece: Piece }) {
@@ -64,11 +65,11 @@ export function HeadPanel({ piece }: { piece: Piece }) {
 
 /** Two measures of one thing: which to trust. */
 export function ComparePanel({ piece }: { piece: Piece }) {
-  const pieces = useQuery(piecesQuery());
+  const [isOpened, setIsOpened] = useState(false);
+  const pieces = useQuery({ ...piecesQuery(), enabled: isOpened });
   const [other, setOther] = useState("");
   const better = useQuery(betterQuery(piece.id, other));
   const others = (pieces.data ?? []).filter((one) => one.id !== piece.id);
-  if (others.length === 0) return null;
   return (
     <section className="card" aria-label="Measured twice?">
       <h2>Measured twice?</h2>
@@ -78,6 +79,9 @@ export function ComparePanel({ piece }: { piece: Piece }) {
           id="other"
           value={other || null}
           placeholder="Choose"
+          loading={pieces.isFetching}
+          notFoundContent={pieces.isFetched ? "No other piece yet." : "Loading the pieces…"}
+          onOpenChange={() => setIsOpened(true)}
           onChange={(id: string | null) => setOther(id ?? "")}
           options={others.map((one) => ({ value: one.id, label: one.name }))}
         />

@@ -8,9 +8,10 @@ import { FileDrop } from "../../shared/FileButton";
 import { Dialog } from "../../shared/Dialog";
 import { size } from "../../shared/format";
 import { Failed } from "../../shared/states";
+import { workshopQuery } from "../../shared/standing";
 import { JobProgress } from "../jobs/JobProgress";
 import { isOpen, jobQuery, useWhenDone } from "../jobs/queries";
-import { uploadedQuery, useAddPiece, useUpload, workshopQuery } from "./queries";
+import { uploadedQuery, useAddPiece, useUpload } from "./queries";
 
 /** Takes a file, shows what each unit would mean, asks, and makes the piece. */
 export function UploadDialog({ open, onClose }: { open: boolean; onClose: () => void }) {

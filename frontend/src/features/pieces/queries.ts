@@ -45,13 +45,6 @@ export const pieceQuery = (id: string) =>
     queryFn: () => unwrap(client.GET("/api/v1/pieces/{id}", { params: { path: { id } } })),
   });
 
-export const workshopQuery = () =>
-  queryOptions({
-    queryKey: ["workshop"],
-    queryFn: () => unwrap(client.GET("/api/v1/workshop")),
-    staleTime: Infinity,
-  });
-
 export function useUpload() {
   return useMutation({
     mutationFn: (file: File) => unwrap(client.POST("/api/v1/mesh-files", fileBody(file))),
@@ -156,13 +149,6 @@ export const rimQuery = (id: string, version: number, asked: RimRequest) =>
         client.POST("/api/v1/pieces/{id}/rim", { params: { path: { id } }, body: asked, signal }),
       ),
     placeholderData: keepPreviousData,
-  });
-
-export const headsQuery = () =>
-  queryOptions({
-    queryKey: ["heads"],
-    queryFn: () => unwrap(client.GET("/api/v1/heads")),
-    staleTime: Infinity,
   });
 
 export const fitQuery = (id: string, version: number, head: Head, wall_m: number) =>

@@ -3,7 +3,7 @@ import { Checkbox, Select } from "antd";
 
 import { bound } from "../../shared/format";
 import type { Plan, Wish } from "../../api/client";
-import { motionsQuery } from "../walls/queries";
+import { motionsQuery } from "../../shared/standing";
 
 interface Properties {
   wish: Wish;

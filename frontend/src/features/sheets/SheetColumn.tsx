@@ -18,7 +18,7 @@ import {
   counted,
 } from "../../shared/format";
 import { useUnits } from "../../shared/units";
-import { workshopQuery } from "../pieces/queries";
+import { workshopQuery } from "../../shared/standing";
 import { CureDrawer } from "./CureDrawer";
 import { LIMITS, LimitBars } from "./LimitBars";
 import { SchoolsDrawer } from "./SchoolsDrawer";

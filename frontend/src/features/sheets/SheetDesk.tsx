@@ -7,7 +7,7 @@ import {
   ProblemError,
   type Castable,
   type CastSheet,
-  type PieceSummary,
+  type SheetPiece,
   type Plan,
   type SheetQuestion,
   type Wish,
@@ -37,12 +37,16 @@ const OF_ANOTHER_RESIN = { catalyst: null, time_factor: 1, viscosity_factor: 1 }
 interface Properties {
   start: Draft;
   kept: CastSheet | null;
-  pieces: PieceSummary[];
+  /** When the server told it. [ms since 1970] */
+  keptAt: number;
+  pieces: SheetPiece[];
+  /** All pieces are wanted, to choose from. */
+  onChoose: () => void;
   castables: Castable[];
 }
 
 /** The cast sheet: wanted on the left, the husk, the sheet on the right, the ribbon below. */
-export function SheetDesk({ start, kept, pieces, castables }: Properties) {
+export function SheetDesk({ start, kept, keptAt, pieces, onChoose, castables }: Properties) {
   const [draft, setDraft] = useState<Draft>({
     name: start.name,
     piece_id: start.piece_id,
@@ -53,7 +57,12 @@ export function SheetDesk({ start, kept, pieces, castables }: Properties) {
   // What a press on a finding changed can be taken back, the last first.
   const [before, setBefore] = useState<{ draft: Draft; said: string }[]>([]);
   const { piece_id, material_id, wish } = draft;
-  const plan = useQuery(planQuery({ piece_id, material_id, wish }));
+  // A kept sheet comes with its plan.
+  const asKept = kept !== null && same({ ...draft, name: kept.name }, kept);
+  const plan = useQuery({
+    ...planQuery({ piece_id, material_id, wish }),
+    ...(asKept && { initialData: kept.plan, initialDataUpdatedAt: keptAt }),
+  });
   const change = (part: Partial<Draft>) => setDraft({ ...draft, ...part });
   const changeWish = (part: Partial<Wish>) => change({ wish: { ...wish, ...part } });
   const piece = pieces.find((one) => one.id === piece_id);
@@ -66,7 +75,11 @@ export function SheetDesk({ start, kept, pieces, castables }: Properties) {
   const shaped = piece?.source === "file" || piece?.source === "tape";
   // Only the plan of this very question says whether it can be simulated, not the last one's.
   const turned = plan.isPlaceholderData ? null : (plan.data?.motion ?? null);
-  const settled = useSettled({ piece_id, material_id, wish }, !stale && shaped && turned !== null);
+  const settled = useSettled(
+    { piece_id, material_id, wish },
+    !stale && shaped && turned !== null,
+    asKept,
+  );
 
   const last = before[before.length - 1];
 
@@ -95,6 +108,7 @@ export function SheetDesk({ start, kept, pieces, castables }: Properties) {
         <Wanted
           draft={draft}
           pieces={pieces}
+          onChoose={onChoose}
           castables={castables}
           problems={problems}
           plan={lastPlan}
@@ -111,6 +125,10 @@ export function SheetDesk({ start, kept, pieces, castables }: Properties) {
               question={{ piece_id, material_id, wish }}
               onApply={apply}
             />
+          </div>
+        ) : settled.isAsked && lastPlan && lastPlan.stands_on !== "estimate" ? (
+          <div className="husk">
+            <Loading what="the wall" />
           </div>
         ) : (
           <Husk piece={piece} plan={lastPlan} />
@@ -154,7 +172,7 @@ export function SheetDesk({ start, kept, pieces, castables }: Properties) {
   );
 }
 
-function Husk({ piece, plan }: { piece: PieceSummary | undefined; plan: Plan | null }) {
+function Husk({ piece, plan }: { piece: SheetPiece | undefined; plan: Plan | null }) {
   const system = useUnits((state) => state.system);
   if (!piece) return <div className="husk" />;
   return (

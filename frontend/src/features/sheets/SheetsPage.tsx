@@ -9,7 +9,8 @@ import { Turner } from "../../shared/Turner";
 import { useListed } from "../../shared/paging";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
-import { piecesQuery, workshopQuery } from "../pieces/queries";
+import { workshopQuery } from "../../shared/standing";
+import { piecesQuery } from "../pieces/queries";
 import { sheetPageQuery } from "./queries";
 
 export function SheetsPage() {

@@ -2,16 +2,17 @@ import { useQuery } from "@tanstack/react-query";
 import { Button, Checkbox, Radio, Select } from "antd";
 import { useState } from "react";
 
-import type { Castable, PieceSummary, Plan, SheetQuestion, Wish } from "../../api/client";
+import type { Castable, SheetPiece, Plan, SheetQuestion, Wish } from "../../api/client";
 import { QuantityField } from "../../shared/QuantityField";
 import { quantity, type QuantityKind } from "../../shared/format";
-import { workshopQuery } from "../pieces/queries";
+import { workshopQuery } from "../../shared/standing";
 import { HowTurned } from "./HowTurned";
 import { PastePlaces } from "./PastePlaces";
 
 interface Properties {
   draft: Omit<SheetQuestion, "wish"> & { wish: Wish };
-  pieces: PieceSummary[];
+  pieces: SheetPiece[];
+  onChoose: () => void;
   castables: Castable[];
   plan: Plan | null;
   problems: Readonly<Record<string, string>>;
@@ -44,8 +45,18 @@ const LEARNED = [
 
 /** The left column: what is wanted. */
 export function Wanted(properties: Properties) {
-  const { draft, pieces, castables, plan, problems, onPiece, onMaterial, onWish, onUnreadable } =
-    properties;
+  const {
+    draft,
+    pieces,
+    onChoose,
+    castables,
+    plan,
+    problems,
+    onPiece,
+    onMaterial,
+    onWish,
+    onUnreadable,
+  } = properties;
   const { wish } = draft;
   const [mixing, setMixing] = useState(() =>
     [wish.tint, wish.filler, wish.thickener, wish.thinner].some((one) => one > 0),
@@ -114,6 +125,7 @@ export function Wanted(properties: Properties) {
           id="piece"
           value={draft.piece_id}
           onChange={onPiece}
+          onOpenChange={onChoose}
           options={pieces.map((one) => ({ value: one.id, label: one.name }))}
         />
       </div>

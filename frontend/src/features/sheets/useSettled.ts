@@ -17,11 +17,14 @@ interface UnderWay {
   readonly jobId: string;
 }
 
-/** The wall of a plan, simulated a moment after the last change, as long as somebody waits for it. */
-export function useSettled(question: SheetQuestion, wanted: boolean) {
+/**
+ * The wall of a plan, simulated a moment after the last change, as long as somebody waits for it.
+ * Of a kept sheet that is opened nothing was changed.
+ */
+export function useSettled(question: SheetQuestion, wanted: boolean, asKept: boolean) {
   const queries = useQueryClient();
   const said = JSON.stringify(question);
-  const [atRest, setAtRest] = useState<string | null>(null);
+  const [atRest, setAtRest] = useState<string | null>(asKept ? said : null);
   const [under, setUnder] = useState<UnderWay | null>(null);
   const [stopped, setStopped] = useState<string | null>(null);
   useEffect(() => {
@@ -78,6 +81,8 @@ export function useSettled(question: SheetQuestion, wanted: boolean) {
   }, []);
   return {
     run: enabled ? (settled.data?.run ?? null) : null,
+    /** Whether there is one is not known yet. */
+    isAsked: enabled && settled.isPending,
     job: enabled ? known : undefined,
     error: enabled ? settled.error : null,
     /** It was cancelled here: it is not begun again by itself. */

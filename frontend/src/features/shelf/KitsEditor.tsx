@@ -5,7 +5,7 @@ import { useState } from "react";
 import type { Kit } from "../../api/client";
 import { readField } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
-import { workshopQuery } from "../pieces/queries";
+import { workshopQuery } from "../../shared/standing";
 import { kitsQuery, useSetKits } from "./queries";
 
 /** The kits a material can be bought in; the buy list chooses among them. */

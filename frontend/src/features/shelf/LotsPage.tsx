@@ -11,7 +11,7 @@ import { Failed, Loading, Nothing } from "../../shared/states";
 import { ListTable } from "../../shared/ListTable";
 import { useUndo } from "../../shared/useUndo";
 import { useUnits } from "../../shared/units";
-import { workshopQuery } from "../pieces/queries";
+import { workshopQuery } from "../../shared/standing";
 import { ExchangeBar } from "./ExchangeBar";
 import { MaterialSelect } from "./MaterialSelect";
 import { ShelfNav } from "./ShelfNav";

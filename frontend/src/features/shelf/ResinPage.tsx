@@ -7,7 +7,7 @@ import { ProblemError, type FormField, type Material, type ResinValues } from ".
 import { useNotices } from "../../shared/Notices";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
-import { workshopQuery } from "../pieces/queries";
+import { workshopQuery } from "../../shared/standing";
 import { KitsEditor } from "./KitsEditor";
 import { TakeOffButton } from "./TakeOffButton";
 import { formQuery, materialQuery, materialsQuery, useAddResin, useEditResin } from "./queries";

@@ -8,12 +8,12 @@ import { duration, money, quantity } from "../../shared/format";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { ListTable } from "../../shared/ListTable";
 import { useUnits } from "../../shared/units";
-import { workshopQuery } from "../pieces/queries";
 import { MaterialsExchange } from "./MaterialsExchange";
 import { ShelfNav } from "./ShelfNav";
 import { ORIGIN_WORDS, ratioOf } from "./words";
 import { materialListQuery } from "./queries";
 import { SearchField } from "../../shared/SearchField";
+import { workshopQuery } from "../../shared/standing";
 
 export function ShelfPage() {
   const [search, setSearch] = useState("");

@@ -9,8 +9,8 @@ import { clockTime, counted, day, duration, money, quantity } from "../../shared
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { withOffset } from "../../shared/when";
+import { workshopQuery } from "../../shared/standing";
 import { mouldsQuery } from "../moulds/queries";
-import { workshopQuery } from "../pieces/queries";
 import { sheetsQuery } from "../sheets/queries";
 import { FinishFields, NO_FINISH } from "./FinishFields";
 import { offersQuery, useAskOffer, useDeleteOffer, useTakeOffer } from "./queries";

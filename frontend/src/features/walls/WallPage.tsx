@@ -8,12 +8,13 @@ import { Failed, Loading } from "../../shared/states";
 import { JobProgress } from "../jobs/JobProgress";
 import { sheetQuery, sheetsQuery } from "../sheets/queries";
 import { LookTools } from "./LookTools";
-import { motionsQuery, useWall, type How } from "./queries";
+import { useWall, type How } from "./queries";
 import { WallScene, type Look } from "./WallScene";
 import { ChargeTrials, MotionTrials } from "./Trials";
 import { WallColumn } from "./WallColumn";
 import { WallFigures } from "./WallFigures";
 import { bound, counted } from "../../shared/format";
+import { motionsQuery } from "../../shared/standing";
 
 /** How the coats of a sheet land in the turning mould. */
 export function WallPage() {

@@ -6,14 +6,6 @@ import { jobQuery, useWhenDone } from "../jobs/queries";
 
 const STILL_TRYING_MS = 1500;
 
-export const motionsQuery = () =>
-  queryOptions({
-    queryKey: ["motions"],
-    queryFn: () => unwrap(client.GET("/api/v1/motions")),
-    select: (answer) => answer.motions,
-    staleTime: Infinity,
-  });
-
 /** The wall of a sheet's cast, else the job that computes it: asking again while it waits is free. */
 const wallQuery = (sheetId: string, version: number, asked: WallQuestion) =>
   queryOptions({

@@ -7,7 +7,7 @@ import { FileButton } from "../../shared/FileButton";
 import { useNotices } from "../../shared/Notices";
 import { clockTime, counted, day } from "../../shared/format";
 import { Told } from "../../shared/states";
-import { workshopQuery } from "../pieces/queries";
+import { workshopQuery } from "../../shared/standing";
 
 /** What a maker knows of; what hangs on it comes along and is not counted. */
 const WHAT: Record<string, string> = {

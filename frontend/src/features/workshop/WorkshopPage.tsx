@@ -6,7 +6,7 @@ import { ProblemError, type Equipment, type Workshop } from "../../api/client";
 import type { QuantityKind } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
-import { workshopQuery } from "../pieces/queries";
+import { workshopQuery } from "../../shared/standing";
 import { ArchivePanel } from "./ArchivePanel";
 import { DeletedPanel } from "./DeletedPanel";
 import { DevicesPanel } from "./DevicesPanel";
