@@ -7,6 +7,8 @@ import pytest
 from PIL import Image
 
 from api.conftest import API, WISH, assert_problem
+from core.shapes import half_sphere, stl_bytes
+from mildhusk.core.errors import InputError
 
 
 def first(client, what):
@@ -43,6 +45,27 @@ def test_a_list_asks_for_what_is_not_drawn_yet(client, piece):
     assert red > green > blue
     # Whoever only looks again asks for nothing.
     assert client.get(f"{API}/jobs?kind=draw").json["jobs"] == []
+
+
+def test_a_drawing_that_was_refused_is_not_asked_for_again(client, upload, piece, monkeypatch):
+    tried = []
+
+    def refuse(*told):
+        tried.append(told)
+        raise InputError("It cannot be drawn.")
+
+    monkeypatch.setattr("mildhusk.services.drawings.shaded", refuse)
+    # Whoever looks at the list asks once, and the list stands all the same.
+    answers = [first(client, "pieces") for _ in range(4)]
+    assert [told["drawing"] for told in answers] == [True, False, False, False]
+    assert len(tried) == 1
+    assert [one["name"] for one in answers[-1]["pieces"]] == [piece["name"]]
+    # Something else to be drawn is something else to ask for.
+    read = upload(stl_bytes(half_sphere(0.05, 12).scaled(1e3)), "small.stl")
+    body = {"name": "Small dome", "mesh_sha256": read.json["sha256"], "units": "mm"}
+    assert client.post(f"{API}/pieces", json=body).status_code == 202
+    assert first(client, "pieces")["drawing"] is True
+    assert len(tried) == 2
 
 
 def test_a_piece_that_is_marked_is_drawn_anew(client, piece):

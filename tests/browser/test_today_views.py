@@ -71,6 +71,28 @@ def test_a_figure_presses_the_thing_that_has_it_on_its_button(person, address, p
     assert person.console_errors() == []
 
 
+def test_enter_ticks_off_what_is_to_be_done_also_after_a_link_was_followed(person, address, put):
+    put("Stir the gypsum", kind="own", minutes=20)
+    person.go("/log")
+    person.one("h1")
+    # The link has the focus when its page comes; then the heading has, which keeps no key.
+    person.clicks("nav a[href='/today']")
+    person.sees("Stir the gypsum")
+    person.until(
+        lambda: person.driver.switch_to.active_element.tag_name == "h1", "the focus on the heading"
+    )
+    person.driver.switch_to.active_element.send_keys(Keys.ENTER)
+    person.until(lambda: any(one["begun"] for one in _left(address)), "it is begun")
+    # A field keeps its Enter.
+    person.one("input[type=radio][value=own]").find_element("xpath", "./ancestor::label").click()
+    person.types("Name", "Sand the cheeks")
+    person.field("Name").send_keys(Keys.ENTER)
+    person.clicks("[aria-label='Remove: Sand the cheeks']")
+    (task,) = person.until(lambda: _left(address) if len(_left(address)) == 1 else None, "one left")
+    assert task["begun"]
+    assert person.console_errors() == []
+
+
 def test_a_task_is_added_and_taken_off_again(person, address):
     person.go("/today")
     person.sees("Add a job")
