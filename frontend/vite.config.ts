@@ -3,8 +3,9 @@ import { join } from "node:path";
 import { brotliCompressSync, gzipSync } from "node:zlib";
 
 import react from "@vitejs/plugin-react";
-import { defineConfig, type Plugin, type Rolldown } from "vite";
+import type { Plugin, Rolldown } from "vite";
 import { VitePWA } from "vite-plugin-pwa";
+import { defineConfig } from "vitest/config";
 
 import { ADDRESSES } from "./src/app/addresses";
 
@@ -132,6 +133,7 @@ export default defineConfig({
     }),
   ],
   server: { proxy: { "/api": "http://127.0.0.1:8410" } },
+  test: { setupFiles: ["src/testing/server.ts"] },
   build: {
     chunkSizeWarningLimit: 1400,
     rolldownOptions: {

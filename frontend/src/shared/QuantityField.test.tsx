@@ -16,13 +16,6 @@ interface Asked {
 const PAUSE_MS = 250;
 let asked: Asked[] = [];
 
-/** As in a page, addresses are those of the page. */
-class FromThePage extends Request {
-  constructor(input: RequestInfo | URL, init?: RequestInit) {
-    super(typeof input === "string" ? new URL(input, "http://workshop.test/") : input, init);
-  }
-}
-
 async function aField(value = 0.003) {
   const { QuantityField } = await import("./QuantityField");
   const took = vi.fn<(value: number) => void>();
@@ -57,7 +50,6 @@ beforeEach(() => {
   vi.useFakeTimers();
   asked = [];
   useUnits.setState({ system: "metric" });
-  vi.stubGlobal("Request", FromThePage);
   vi.stubGlobal("fetch", async (request: Request) => {
     const body = (await request.json()) as Asked["body"];
     return new Promise<Response>((done) => {

@@ -10,7 +10,6 @@ vi.setConfig({ testTimeout: 60_000 });
 
 /** The server's clock is so far ahead of this machine's. [ms] */
 const AHEAD_MS = 97_000;
-const ADDRESS = "http://workshop.test/";
 const mixed: What = { kind: "tick", coat: 1, step: "mix" };
 const poured: What = { kind: "tick", coat: 1, step: "pour" };
 
@@ -68,13 +67,6 @@ function laterOnThisPage(then: () => void, ms: number) {
   return timer;
 }
 
-/** As in a page, addresses are those of the page. */
-class FromThePage extends Request {
-  constructor(input: RequestInfo | URL, init?: RequestInit) {
-    super(typeof input === "string" ? new URL(input, ADDRESS) : input, init);
-  }
-}
-
 class Line extends BroadcastChannel {
   constructor(name: string) {
     super(name);
@@ -96,7 +88,6 @@ beforeEach(() => {
     addEventListener: () => undefined,
   });
   vi.stubGlobal("BroadcastChannel", Line);
-  vi.stubGlobal("Request", FromThePage);
   vi.stubGlobal("fetch", (request: Request) => server.answer(request));
 });
 
