@@ -110,6 +110,24 @@ def test_a_finding_is_mended_by_one_press(person, address):
         person.until(lambda: not simulated(), "no wall on the way")
 
 
+def test_a_kept_sheet_is_given_another_piece_among_all(person, address):
+    person.go(f"/sheets/{sheet_named(address, 'chorus')['id']}")
+    person.sees("Resin to mix")
+    of_the_mask = person.figure("total_charge")
+    # The others are looked up when one is to be chosen.
+    person.clicks(".field:has(#piece) .ant-select")
+    person.clicks(".ant-select-item-option[title='Lamplighter helmet']")
+    person.until(lambda: person.figure("total_charge") != of_the_mask, "the helmet's charge")
+    kilograms = [
+        float(one.replace(",", "").split()[0])
+        for one in (of_the_mask, person.figure("total_charge"))
+    ]
+    # The helmet has far more than twice the face of the mask.
+    assert kilograms[1] > 2.0 * kilograms[0]
+    person.sees("Save this sheet")
+    assert person.console_errors() == []
+
+
 def test_three_dimensions_are_loaded_only_where_they_are_seen(person, address):
     def scripts() -> str:
         return person.driver.execute_script(
