@@ -164,14 +164,14 @@ def _settled(person: Person, sheet_id: str) -> None:
     """The sheet with its wall."""
     person.go(f"/sheets/{sheet_id}")
     settled = "Settled: just these coats were simulated."
-    person.until(lambda: settled in person.text(), "the settled plan", 180.0)
+    person.until(lambda: settled in person.text(), "the settled plan", 400.0)
     _keep(person, "sheet")
     turned = person.field("Turned")
     turned.send_keys("by eye")
     turned.send_keys(Keys.ENTER)
     person.one(".wanted .ant-checkbox-input").click()
     person.sees("Estimate:")
-    person.until(lambda: settled in person.text(), "the settled plan by hand", 180.0)
+    person.until(lambda: settled in person.text(), "the settled plan by hand", 400.0)
     # With the same wall in other coats, under the map.
     person.sees("More or fewer coats")
     person.driver.execute_script(
