@@ -9,7 +9,7 @@ import { peopleQuery, useSetPeople } from "./peopleQueries";
 
 const DAYS = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"] as const;
 
-/** One person as the form has them: the same hours on each of some weekdays. */
+/** One person as the form has them: hours typed for each of some weekdays. */
 interface Row {
   name: string;
   opens: string;
@@ -87,6 +87,16 @@ function PeopleForm({ people }: { people: readonly Worker[] }) {
             onChange={(weekdays) => change(at, { weekdays })}
             options={DAYS.map((label, value) => ({ label, value }))}
           />
+          {row.kept && isUneven(row.kept) && (
+            <p className="faint">
+              {row.kept.hours
+                .map(
+                  (one) =>
+                    `${DAYS[one.weekday]} ${clockOf(one.opens_h)} to ${clockOf(one.closes_h)}`,
+                )
+                .join(", ")}
+            </p>
+          )}
           {row.kept?.extra.map((one) => (
             <p key={one.day} className="faint">
               {day(one.day)}, {clockOf(one.opens_h)} to {clockOf(one.closes_h)}
@@ -108,6 +118,12 @@ function PeopleForm({ people }: { people: readonly Worker[] }) {
   );
 }
 
+/** Whether somebody has other hours on one day than on another. */
+function isUneven(worker: Worker): boolean {
+  const told = worker.hours.map((one) => `${one.opens_h} ${one.closes_h} ${one.evening_h}`);
+  return new Set(told).size > 1;
+}
+
 function rowOf(worker: Worker | null): Row {
   const first = worker?.hours[0];
   return {
@@ -121,21 +137,31 @@ function rowOf(worker: Worker | null): Row {
 }
 
 function workerOf(row: Row): Worker {
+  const known = new Map(row.kept?.hours.map((one) => [one.weekday, one]));
+  const typed = hoursIn(row);
+  const first = row.kept && hoursIn(rowOf(row.kept));
+  // Who has other hours on a Friday keeps them, until other hours are typed for all days.
+  const isTyped = JSON.stringify(typed) !== JSON.stringify(first);
   return {
     name: row.name.trim(),
     zone: row.kept?.zone ?? Intl.DateTimeFormat().resolvedOptions().timeZone,
     hours: [...row.weekdays]
       .sort((one, other) => one - other)
-      .map((weekday) => ({
-        weekday,
-        opens_h: hoursOf(row.opens),
-        closes_h: hoursOf(row.closes),
-        evening_h: row.evening ? hoursOf(row.evening) : 0,
-      })),
+      .map((weekday) => (isTyped ? undefined : known.get(weekday)) ?? { weekday, ...typed }),
     skills: row.kept?.skills ?? [],
     days_off: row.kept?.days_off ?? [],
     extra: row.kept?.extra ?? [],
   };
+}
+
+/** The hours that are typed, from midnight: what ends before it begins ends on the next day. */
+function hoursIn(row: Row) {
+  const opens_h = hoursOf(row.opens);
+  const closes = hoursOf(row.closes);
+  const closes_h = closes > opens_h ? closes : closes + 24;
+  const evening = row.evening ? hoursOf(row.evening) : 0;
+  const evening_h = !row.evening || evening >= closes_h ? evening : evening + 24;
+  return { opens_h, closes_h, evening_h };
 }
 
 /** Hours of a day as a clock field holds them. */
