@@ -4,6 +4,9 @@ import { useState } from "react";
 import { clockSeconds } from "../../shared/format";
 import { BenchInput } from "./BenchInput";
 
+/** Clocks may differ by so much. */
+const A_MINUTE_MS = 60_000;
+
 /** Typed in afterwards: when a step was really done, if it was not just now. */
 export function WhenField({
   value,
@@ -19,7 +22,10 @@ export function WhenField({
     const found = /^(\d{1,2}):(\d{2})(?::(\d{2}))?$/.exec(next.trim());
     if (!found) return onChange(null);
     const moment = new Date();
+    const now = moment.getTime();
     moment.setHours(Number(found[1]), Number(found[2]), Number(found[3] ?? 0), 0);
+    // Soon after midnight, what was done before it was done yesterday.
+    if (moment.getTime() > now + A_MINUTE_MS) moment.setDate(moment.getDate() - 1);
     onChange(moment.toISOString());
   }
 
