@@ -152,3 +152,35 @@ def test_the_screen_binds_every_unit_that_a_sentence_of_the_core_counts_in():
                 told |= {found[1] for found in _COUNTED.finditer(text)} & _UNITS
     assert {"mm", "g", "°C", "%", "kN/m", "Pa s"} <= told
     assert {one for one in told if not re.fullmatch(known, one)} == set()
+
+
+# A figure or what stands for one, a plain space, a unit; what goes on in figures is a remainder.
+_PARTED = re.compile(
+    r"[\d}](?:\{\" \"\}| )(?:mm|cm²?|m²|ml|g|kg|s|min|h|°[CF]|%|rpm)(?![\w/(]| [\d(]| \{?\w+\))"
+)
+
+
+@pytest.mark.parametrize(
+    ("said", "is_parted"),
+    [
+        ("<b>{share} % of it</b>", True),
+        ('{ label: "Lose contact for 5 s" }', True),
+        ("`${rates.reverse_s} s`", True),
+        ("95&nbsp;% of the face", False),
+        ('"95\\u00a0% of the face"', False),
+        ("const turns = ((azimuth % 360) + 360) % 360", False),
+        ("buttons.at(to % buttons.length)", False),
+    ],
+)
+def test_a_number_that_a_line_may_part_from_its_unit_is_found(said, is_parted):
+    assert bool(_PARTED.search(said)) == is_parted
+
+
+def test_no_number_of_the_screen_is_written_apart_from_its_unit():
+    found = {}
+    for file in sorted((ROOT / "frontend/src").rglob("*.ts*")):
+        if "test" not in file.name and file.name != "schema.ts":
+            for line in _COMMENT.sub("", file.read_text("utf-8")).splitlines():
+                if _PARTED.search(line):
+                    found.setdefault(file.name, []).append(line.strip())
+    assert found == {}

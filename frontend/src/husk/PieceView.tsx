@@ -22,7 +22,7 @@ const PART_COLOURS: Record<Part, string> = {
 };
 const PART_WORDS: Record<Part, string> = {
   "casting face": "casting face",
-  narrow: "narrow: fills solid with a wall of 3 mm",
+  narrow: "narrow: fills solid with a wall of 3\u00a0mm",
   "cut away": "cast, then cut away",
   "in question": "in question: counted until you say",
   closed: "closes a hole: cast over and cut out",

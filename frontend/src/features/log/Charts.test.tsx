@@ -82,8 +82,8 @@ describe("a control chart", () => {
     const drift = { share: -0.031, low: -0.05, high: -0.012, values: 9 };
     redraw(<Charts charts={charts({ weight: { ...calm, drift } as never })} />);
     expect(document.body.textContent).not.toContain("In control");
-    expect(document.body.textContent).toContain("3.1 % less over 9");
-    expect(document.body.textContent).toContain("(-5.0 to -1.2 %)");
+    expect(document.body.textContent).toContain("3.1\u00a0% less over 9");
+    expect(document.body.textContent).toContain("(-5.0 to -1.2\u00a0%)");
   });
 
   it("of a wall leaves out the casts that were not read", () => {

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 
 import type { CastCharts, ControlChart } from "../../api/client";
-import { counted, quantity, type QuantityKind } from "../../shared/format";
+import { counted, quantity, withUnit, type QuantityKind } from "../../shared/format";
 import { useUnits } from "../../shared/units";
 
 const WIDTH = 560;
@@ -79,6 +79,8 @@ interface ChartProperties {
   casts: readonly Cast[];
 }
 
+const percent = (share: number) => withUnit((100 * share).toFixed(1), "%");
+
 /** One measure: its middle and limits, each cast a dot, those that break a rule larger and named. */
 function Chart({ title, kind, chart, casts }: ChartProperties) {
   const system = useUnits((state) => state.system);
@@ -134,9 +136,9 @@ function Chart({ title, kind, chart, casts }: ChartProperties) {
       </svg>
       {drift && (
         <p className="due">
-          It drifts: {Math.abs(100 * drift.share).toFixed(1)} % {drift.share > 0 ? "more" : "less"}{" "}
-          over {counted(drift.values, "cast")} ({(100 * Math.min(drift.low, drift.high)).toFixed(1)}{" "}
-          to {(100 * Math.max(drift.low, drift.high)).toFixed(1)} %).
+          It drifts: {percent(Math.abs(drift.share))} {drift.share > 0 ? "more" : "less"} over{" "}
+          {counted(drift.values, "cast")} ({(100 * Math.min(drift.low, drift.high)).toFixed(1)} to{" "}
+          {percent(Math.max(drift.low, drift.high))}).
         </p>
       )}
       {signals.length > 0 ? (

@@ -72,7 +72,7 @@ function HowLong({ mould }: { mould: Mould }) {
         <svg
           viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
           role="img"
-          aria-label={`Chance that it lasts: ${whole(surely)} more casts with 80 %, ${whole(likely)} with 50 %`}
+          aria-label={`Chance that it lasts: ${whole(surely)} more casts with 80\u00a0%, ${whole(likely)} with 50\u00a0%`}
         >
           <line className="rule" x1={0} x2={WIDTH} y1={y(0.8)} y2={y(0.8)} />
           <line className="rule" x1={0} x2={WIDTH} y1={y(0.5)} y2={y(0.5)} />

@@ -160,7 +160,7 @@ function Handle({ number, station, x, radius, onMove }: HandleProperties) {
       role="slider"
       aria-label={`Girth of station ${number}`}
       aria-valuenow={Math.round(station.girth_m * 1000)}
-      aria-valuetext={`${Math.round(station.girth_m * 1000)} mm at ${Math.round(station.height_m * 1000)} mm`}
+      aria-valuetext={`${Math.round(station.girth_m * 1000)}\u00a0mm at ${Math.round(station.height_m * 1000)}\u00a0mm`}
       onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
       onPointerMove={drag}
       onKeyDown={press}

@@ -12,6 +12,7 @@ import {
   unitOf,
   weighed,
   weighedNumber,
+  withUnit,
   type QuantityKind,
 } from "../../shared/format";
 import { useDeviceOf } from "../../shared/live";
@@ -251,8 +252,9 @@ function Damp({ pour }: { pour: Pour }) {
     return null;
   return (
     <p className="in-room" role="status">
-      The air is damp: {room.rh.toFixed(0)} %, and from {quantity(limit, "share", "metric")} it
-      foams this resin. Dry the mould, keep the lids on, or wait for drier air.
+      The air is damp: {withUnit(room.rh.toFixed(0), "%")}, and from{" "}
+      {quantity(limit, "share", "metric")} it foams this resin. Dry the mould, keep the lids on, or
+      wait for drier air.
     </p>
   );
 }

@@ -2,6 +2,7 @@ import { Button } from "antd";
 import { useEffect, useState } from "react";
 
 import type { Pour } from "../../api/client";
+import { withUnit } from "../../shared/format";
 import { useDeviceOf, useLive } from "../../shared/live";
 import { Failed } from "../../shared/states";
 import { useMachine } from "./queries";
@@ -41,7 +42,7 @@ export function MachinePanel({ pour, coat }: { pour: Pour; coat: number }) {
     <section className="machine" aria-label="Machine">
       <p>
         {machine.name}: {rates.over_rpm} turns a minute over, {rates.round_rpm} round
-        {rates.reverse_s !== null && `, the other way every ${rates.reverse_s} s`}
+        {rates.reverse_s !== null && `, the other way every ${withUnit(rates.reverse_s, "s")}`}
         {turns && (
           <span className="angles">
             , now at {Math.round(machine.over_deg ?? 0)}° and {Math.round(machine.round_deg ?? 0)}°

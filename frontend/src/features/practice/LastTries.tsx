@@ -20,7 +20,7 @@ export function LastTries({ exercises }: Properties) {
           <tr>
             <th scope="col">When</th>
             <th scope="col">Exercise</th>
-            <th scope="col">Least on 95 %, of the mean</th>
+            <th scope="col">Least on 95&nbsp;%, of the mean</th>
             <th scope="col">Never wet</th>
             <th scope="col">Over the rim</th>
             <th scope="col">Met</th>
@@ -36,7 +36,7 @@ export function LastTries({ exercises }: Properties) {
                 {exercises.find((exercise) => exercise.key === one.exercise)?.name}
                 <div className="faint">{one.piece}</div>
               </td>
-              <td data-label="Least on 95 %, of the mean">{share(one.evenness)}</td>
+              <td data-label={"Least on 95\u00a0%, of the mean"}>{share(one.evenness)}</td>
               <td data-label="Never wet">{share(one.never_wet)}</td>
               <td data-label="Over the rim">{weighed(one.spilt_kg, 0.0001)}</td>
               <td data-label="Met">{one.reached ? "yes" : "not yet"}</td>

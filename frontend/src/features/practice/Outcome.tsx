@@ -67,7 +67,7 @@ function Patterns({ tray, practised }: { tray: Try; practised: Practised }) {
       <thead>
         <tr>
           <th scope="col">Rolled by</th>
-          <th scope="col">Least on 95 %, of the mean</th>
+          <th scope="col">Least on 95&nbsp;%, of the mean</th>
           <th scope="col">Never wet</th>
           <th scope="col">Over the rim</th>
         </tr>
@@ -99,7 +99,7 @@ function PatternRow({ tried }: { tried: PatternTry }) {
       <th scope="row">{name}</th>
       {practised ? (
         <>
-          <td data-label="Least on 95 %, of the mean">
+          <td data-label={"Least on 95\u00a0%, of the mean"}>
             <b>{share(practised.evenness)}</b>
           </td>
           <td data-label="Never wet">{share(practised.wall.never_wet)}</td>

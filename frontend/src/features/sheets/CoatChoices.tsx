@@ -129,7 +129,8 @@ interface PointProperties {
 
 function Point({ one, left, top, system, onTake }: PointProperties) {
   const { choice, is_chosen, job } = one;
-  const even = choice.evenness === null ? "" : `${number(choice.evenness, "share", system)} %`;
+  const even =
+    choice.evenness === null ? "" : withUnit(number(choice.evenness, "share", system), "%");
   const isSettled = choice.stands_on === "settled";
   const said = [
     counted(choice.coats, "coat"),
@@ -156,7 +157,7 @@ function Point({ one, left, top, system, onTake }: PointProperties) {
       </button>
       {even && (
         <span className="even" style={{ left: `${100 * left}%` }}>
-          {Math.round(100 * (choice.evenness ?? 0))} %
+          {withUnit(Math.round(100 * (choice.evenness ?? 0)), "%")}
         </span>
       )}
       <span className="minutes" style={{ left: `${100 * left}%` }}>

@@ -80,7 +80,7 @@ export function HowTurned({ wish, plan, problem, onWish }: Properties) {
               onChange={(least) => onWish({ least })}
               options={[
                 { value: "95%", label: "95\u00a0% of the face" },
-                { value: "99%", label: "99 % of the face" },
+                { value: "99%", label: "99\u00a0% of the face" },
                 { value: "typical", label: "a typical place" },
               ]}
             />

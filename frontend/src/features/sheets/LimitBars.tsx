@@ -7,7 +7,7 @@ import { useUnits } from "../../shared/units";
 /** What a coat that keeps a limit is, in the words of the bench; "not" before it says it breaks it. */
 export const LIMITS: Record<Limit, string> = {
   reach: "enough to reach everywhere",
-  scale: "weighed to 1 %",
+  scale: "weighed to 1\u00a0%",
   carry: "staying on the wall until it sets",
   time: "mixed and spread in time",
   rim: "staying under the rim",

@@ -3,7 +3,7 @@ import { useState } from "react";
 
 import type { Amount } from "../../api/client";
 import { Dialog } from "../../shared/Dialog";
-import { number, quantity, type QuantityKind } from "../../shared/format";
+import { number, quantity, withUnit, type QuantityKind } from "../../shared/format";
 import { useUnits } from "../../shared/units";
 
 /** A figure opened: its formula in words, its terms, where each came from, and its band. */
@@ -83,7 +83,7 @@ function Term({ term, onOpen }: { term: Amount; onOpen: () => void }) {
   // A difference of temperatures has no zero of its own.
   const width =
     term.unit === "K"
-      ? `${number(half + 273.15, "K", "metric")} °C`
+      ? withUnit(number(half + 273.15, "K", "metric"), "°C")
       : quantity(half, term.unit as QuantityKind, system);
   return (
     <tr>

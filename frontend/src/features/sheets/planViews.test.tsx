@@ -226,7 +226,9 @@ describe("why a figure is as it is", () => {
     expect(row.textContent).toContain("your data sheet");
     expect(row.textContent).toMatch(/give or take .*0\.01/);
     // A difference of one kelvin is one degree Celsius, not minus 272.
-    expect(screen.getByText("room").closest("tr")?.textContent).toMatch(/give or take 1(\.0)? °C/);
+    expect(screen.getByText("room").closest("tr")?.textContent).toMatch(
+      /give or take 1(\.0)?\u00a0°C/,
+    );
   });
 
   it("opens a term that was worked out, and leads back", () => {

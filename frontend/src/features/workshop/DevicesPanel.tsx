@@ -20,14 +20,14 @@ const KINDS: Record<DeviceKind, string> = {
 
 type Failing = { label: string; fault: Fault };
 const LOST: readonly Failing[] = [
-  { label: "Lose contact for 5 s", fault: { lost_s: 5 } },
+  { label: "Lose contact for 5\u00a0s", fault: { lost_s: 5 } },
   { label: "Lose power for a moment", fault: { reboot: true } },
 ];
 const FAULTS: Record<DeviceKind, readonly Failing[]> = {
   scale: [
     ...LOST,
-    { label: "Drift by 2 g a minute", fault: { drift_g_min: 2 } },
-    { label: "Be overloaded from 100 g on", fault: { max_g: 100 } },
+    { label: "Drift by 2\u00a0g a minute", fault: { drift_g_min: 2 } },
+    { label: "Be overloaded from 100\u00a0g on", fault: { max_g: 100 } },
     { label: "Work normally again", fault: { drift_g_min: 0.01, max_g: 2200 } },
   ],
   room: [
