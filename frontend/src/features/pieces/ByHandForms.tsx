@@ -7,6 +7,7 @@ import { readField, unitOf } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed } from "../../shared/states";
 import { useUnits } from "../../shared/units";
+import { useRetyped } from "../../shared/useRetyped";
 import { MaterialSelect } from "../shelf/MaterialSelect";
 import { useAddByHand } from "./queries";
 
@@ -142,6 +143,7 @@ export function WeighedForm() {
   const [cast_kg, setCast] = useState(0.4);
   const [material_id, setMaterial] = useState("");
   const [readings, setReadings] = useState("");
+  useRetyped("m", (retype) => setReadings(readings.replace(/[^\s;]+/g, retype)));
   const walls = readings
     .split(/[\s;]+/)
     .filter(Boolean)
@@ -174,7 +176,7 @@ export function WeighedForm() {
           </div>
           <div className="field">
             <label htmlFor="readings">
-              Readings of the wall in {unitOf("m", system)}, spaces between them
+              Readings of the wall ({unitOf("m", system)}), spaces between them
             </label>
             <Input
               id="readings"

@@ -8,6 +8,7 @@ import { FileButton } from "../../shared/FileButton";
 import { fieldText, readField, unitOf, type UnitSystem } from "../../shared/format";
 import { Failed, Loading } from "../../shared/states";
 import { useUnits } from "../../shared/units";
+import { useRetyped } from "../../shared/useRetyped";
 import { tapingQuery, useAddByHand, useReadGirths } from "./queries";
 import { SilhouetteView, TapedFigures } from "./SilhouetteView";
 
@@ -43,6 +44,16 @@ export function TapeForm() {
     FIRST.map(([height, girth]) => ({ height: shown(height), girth: shown(girth), width: "" })),
   );
   const [top, setTop] = useState(shown(0.28));
+  useRetyped("m", (retype) => {
+    setRows(
+      rows.map(({ height, girth, width }) => ({
+        height: retype(height),
+        girth: retype(girth),
+        width: retype(width),
+      })),
+    );
+    setTop(retype(top));
+  });
   const [half, setHalf] = useState(false);
   const [outline, setOutline] = useState<"round" | "head">("head");
   const file = useReadGirths();
