@@ -140,7 +140,7 @@ def test_it_is_read_by_whoever_reads_zip_and_json(archive, home):
     pieces = [json.loads(line) for line in parts["tables/piece.jsonl"].splitlines()]
     assert {one["name"] for one in pieces} >= {"Lamplighter helmet", "Marsh bird half mask"}
     files = [json.loads(line) for line in parts["tables/mesh_file.jsonl"].splitlines()]
-    assert len(files) == 3
+    assert len(files) == 4
     for file in files:
         content = parts[f"files/{file['sha256']}.stl"]
         assert hashlib.sha256(content).hexdigest() == file["sha256"]
@@ -174,7 +174,7 @@ def test_what_goes_out_comes_in_elsewhere_and_goes_out_the_same(home, elsewhere,
         with one.at() as at:
             rows = at.session.scalars(select(CastSheetRow).order_by(CastSheetRow.id)).all()
             plans.append([told(plan_of(at, row)) for row in rows])
-    assert len(plans[0]) == 8
+    assert len(plans[0]) == 9
     assert plans[0] == plans[1]
 
 
@@ -219,7 +219,7 @@ def test_a_workshop_with_a_shelf_of_its_own_has_no_material_twice(elsewhere, arc
         keys = at.session.scalars(select(Material.key)).all()
         assert len(keys) == len(set(keys))
         assert set(at.session.scalars(select(CastSheetRow.material_id))) <= known
-        assert at.session.scalar(select(func.count()).select_from(Pour)) == 15
+        assert at.session.scalar(select(func.count()).select_from(Pour)) == 16
 
 
 @pytest.mark.parametrize(
@@ -412,7 +412,7 @@ def test_a_backup_is_written_verified_restored_and_old_ones_go(home, elsewhere, 
     path = folder / kept[2]
     verified = husk_web("verify", path)
     assert verified.returncode == 0, verified.stderr
-    assert "pour: 15 imported" in verified.stdout
+    assert "pour: 16 imported" in verified.stdout
     restored = husk_web("restore", path, url=elsewhere.url)
     assert restored.returncode == 0, restored.stderr
     assert elsewhere.counts()["wall_reading"] == home.counts()["wall_reading"] > 0
@@ -476,14 +476,14 @@ def test_over_the_network_it_goes_out_and_says_what_it_brings(home, elsewhere):
         content = sent.data
     there = client_of(elsewhere)
     headers = {"X-Mild-Husk": "test"}
-    for path, pieces in (("/api/v1/archive/tries", 0), ("/api/v1/archive", 3)):
+    for path, pieces in (("/api/v1/archive/tries", 0), ("/api/v1/archive", 4)):
         form = {"file": (io.BytesIO(content), "workshop.zip")}
         answer = there.post(path, data=form, headers=headers)
         # The client's own copy of a large form.
         answer.request.environ["wsgi.input"].close()
         assert answer.status_code == 200
         assert answer.json["replaces"] is True
-        assert {"table": "piece", "rows": 3, "new": 3} in answer.json["tables"]
+        assert {"table": "piece", "rows": 4, "new": 4} in answer.json["tables"]
         assert elsewhere.counts()["piece"] == pieces
     form = {"file": (io.BytesIO(content[:5000]), "workshop.zip")}
     refused = there.post("/api/v1/archive", data=form, headers=headers)
