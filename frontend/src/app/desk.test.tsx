@@ -3,7 +3,7 @@ import { act, fireEvent, renderHook, screen } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 
 import { useUnits } from "../shared/units";
-import { inPage, leavePage } from "../testing/page";
+import { inPage, leavePage, withDialogs } from "../testing/page";
 import { useDark, useLook } from "./look";
 import { Shortcuts } from "./Shortcuts";
 import { STATIONS } from "./stations";
@@ -30,12 +30,7 @@ function aSystem(isDark: boolean) {
 beforeEach(() => {
   useLook.setState({ look: "system" });
   useUnits.setState({ system: "metric" });
-  HTMLDialogElement.prototype.showModal = function show() {
-    this.open = true;
-  };
-  HTMLDialogElement.prototype.close = function close() {
-    this.open = false;
-  };
+  withDialogs();
 });
 afterEach(() => {
   leavePage();

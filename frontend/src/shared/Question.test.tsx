@@ -2,17 +2,10 @@
 import { act, cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";
 
+import { withDialogs } from "../testing/page";
 import { Question, useConfirm } from "./Question";
 
-// The simulated document knows dialogs, and cannot open them over the page.
-beforeEach(() => {
-  HTMLDialogElement.prototype.showModal = function () {
-    this.open = true;
-  };
-  HTMLDialogElement.prototype.close = function () {
-    this.open = false;
-  };
-});
+beforeEach(withDialogs);
 afterEach(cleanup);
 
 function Deletes({ onOk }: { onOk: () => Promise<unknown> }) {

@@ -8,6 +8,16 @@ import { noServer } from "./server";
 
 export { aServer, Refusal, type Asked } from "./server";
 
+/** The simulated browser has no dialogs of its own. */
+export function withDialogs() {
+  HTMLDialogElement.prototype.showModal = function show() {
+    this.open = true;
+  };
+  HTMLDialogElement.prototype.close = function close() {
+    this.open = false;
+  };
+}
+
 /** Draws something as it stands in a page; `where` tells at which address it is. */
 export function inPage(element: ReactNode, at = "/") {
   const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });

@@ -80,12 +80,13 @@ export function ComparePanel({ piece }: { piece: Piece }) {
           value={other || null}
           placeholder="Choose"
           loading={pieces.isFetching}
-          notFoundContent={pieces.isFetched ? "No other piece yet." : "Loading the pieces…"}
+          notFoundContent={pieces.isSuccess ? "No other piece yet." : "Loading the pieces …"}
           onOpenChange={() => setIsOpened(true)}
           onChange={(id: string | null) => setOther(id ?? "")}
           options={others.map((one) => ({ value: one.id, label: one.name }))}
         />
       </div>
+      {pieces.error && <Failed error={pieces.error} />}
       {better.error && <Failed error={better.error} />}
       {better.data && (
         <p role="status">

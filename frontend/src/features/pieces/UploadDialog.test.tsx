@@ -3,20 +3,12 @@ import { fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 
 import type { Job } from "../../api/client";
-import { aServer, inPage, leavePage, Refusal } from "../../testing/page";
+import { aServer, inPage, leavePage, Refusal, withDialogs } from "../../testing/page";
 import { UploadDialog } from "./UploadDialog";
 
 vi.setConfig({ testTimeout: 60_000 });
 
-beforeEach(() => {
-  // The simulated browser has no dialogs of its own.
-  HTMLDialogElement.prototype.showModal = function show() {
-    this.open = true;
-  };
-  HTMLDialogElement.prototype.close = function close() {
-    this.open = false;
-  };
-});
+beforeEach(withDialogs);
 afterEach(leavePage);
 
 const LIMIT_BYTES = 2e6;

@@ -58,7 +58,7 @@ export function SheetDesk({ start, kept, keptAt, pieces, onChoose, castables }: 
   const [before, setBefore] = useState<{ draft: Draft; said: string }[]>([]);
   const { piece_id, material_id, wish } = draft;
   // A kept sheet comes with its plan.
-  const asKept = kept !== null && same({ ...draft, name: kept.name }, kept);
+  const asKept = kept !== null && asksTheSame(draft, kept);
   const plan = useQuery({
     ...planQuery({ piece_id, material_id, wish }),
     ...(asKept && { initialData: kept.plan, initialDataUpdatedAt: keptAt }),
@@ -298,9 +298,11 @@ function Toolbar({ draft, kept, blocked, onName }: ToolbarProperties) {
   );
 }
 
-function same(draft: Draft, kept: CastSheet): boolean {
+const same = (draft: Draft, kept: CastSheet) =>
+  draft.name === kept.name && asksTheSame(draft, kept);
+
+function asksTheSame(draft: Draft, kept: CastSheet): boolean {
   return (
-    draft.name === kept.name &&
     draft.piece_id === kept.piece_id &&
     draft.material_id === kept.material_id &&
     JSON.stringify(draft.wish) === JSON.stringify(kept.wish)

@@ -19,7 +19,9 @@ export function SheetPage() {
   // A kept sheet comes with its piece; the others are looked up when one is chosen.
   const pieces = useQuery({ ...piecesQuery(), enabled: isNew || isChoosing });
   const sheet = useQuery({ ...sheetQuery(id), enabled: !isNew });
-  const failed = [pieces, castables, workshop, sheet].find((one) => one.isError);
+  // Who is at a sheet already keeps it where something is not answered again.
+  const needed = [castables, workshop, isNew ? pieces : sheet];
+  const failed = needed.find((one) => one.isLoadingError);
   if (failed?.error) return <Failed error={failed.error} retry={() => void failed.refetch()} />;
   const own = sheet.data?.piece;
   const others = pieces.data?.filter((one) => one.id !== own?.id);

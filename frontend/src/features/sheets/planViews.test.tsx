@@ -4,7 +4,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 
 import type { Amount, PastePlace, Plan } from "../../api/client";
 import { useUnits } from "../../shared/units";
-import { inPage, leavePage } from "../../testing/page";
+import { inPage, leavePage, withDialogs } from "../../testing/page";
 import { LimitBars } from "./LimitBars";
 import { PastePlaces } from "./PastePlaces";
 import { Ribbon } from "./Ribbon";
@@ -12,13 +12,7 @@ import { WhyDrawer } from "./WhyDrawer";
 
 beforeEach(() => {
   useUnits.setState({ system: "metric" });
-  // The simulated browser has no dialogs of its own.
-  HTMLDialogElement.prototype.showModal = function show() {
-    this.open = true;
-  };
-  HTMLDialogElement.prototype.close = function close() {
-    this.open = false;
-  };
+  withDialogs();
 });
 afterEach(leavePage);
 

@@ -35,6 +35,7 @@ export const planQuery = (question: SheetQuestion) =>
       unwrap(client.POST("/api/v1/sheets/preview", { body: question, signal })),
     placeholderData: keepPreviousData,
     enabled: Boolean(question.piece_id && question.material_id),
+    // A kept sheet comes with its plan: that is not asked for again at once.
     staleTime: 2_000,
     gcTime: 60_000,
   });

@@ -3,21 +3,13 @@ import { fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 
 import { Notices } from "../../shared/Notices";
-import { aServer, inPage, leavePage, Refusal } from "../../testing/page";
+import { aServer, inPage, leavePage, Refusal, withDialogs } from "../../testing/page";
 import { ArchivePanel } from "./ArchivePanel";
 import { DeletedPanel } from "./DeletedPanel";
 
 vi.setConfig({ testTimeout: 60_000 });
 
-beforeEach(() => {
-  // The simulated browser has no dialogs of its own.
-  HTMLDialogElement.prototype.showModal = function show() {
-    this.open = true;
-  };
-  HTMLDialogElement.prototype.close = function close() {
-    this.open = false;
-  };
-});
+beforeEach(withDialogs);
 afterEach(leavePage);
 
 interface Brings {
