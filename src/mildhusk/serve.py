@@ -23,7 +23,7 @@ from flask import Flask
 
 from mildhusk.api.answering import THREADS, answer
 from mildhusk.api.app import create_app, utc_now
-from mildhusk.api.common import PREFIX
+from mildhusk.api.common import PREFIX, VISITOR
 from mildhusk.api.guards import LOOPBACK
 from mildhusk.backup import tend_backups
 from mildhusk.core.casting.rehearsal import rehearse
@@ -32,7 +32,9 @@ from mildhusk.jobs.queue import PostgresQueue
 from mildhusk.jobs.standing_in import stand_in
 from mildhusk.jobs.tending import tend
 from mildhusk.jobs.worker import work
+from mildhusk.services.access import Visitor
 from mildhusk.services.workshop import found_workshop
+from mildhusk.store.access_tables import Role
 from mildhusk.store.database import migrate, open_engine, open_sessions
 from mildhusk.store.tables import SHORT_JOBS
 
@@ -84,19 +86,19 @@ def _application(address: str, frontend: Path, *, demo: bool) -> Flask:
     rehearse()
     hosts = (*LOOPBACK, *filter(None, os.environ.get("MILDHUSK_HOSTS", "").split(",")))
     app = create_app(sessions, PostgresQueue(address), workshop_id, hosts=hosts, frontend=frontend)
-    _rehearse_answers(app)
+    _rehearse_answers(app, Visitor(workshop_id, Role.OWNER))
     # No process shares a connection with another; all share what is slow the first time.
     engine.dispose()
     return app
 
 
-def _rehearse_answers(app: Flask) -> None:
+def _rehearse_answers(app: Flask, visitor: Visitor) -> None:
     """Ask once for what the stations show, so that statements and shapes are made already."""
-    client = app.test_client()
+    client, known = app.test_client(), {VISITOR: visitor}
     for station in _STATIONS:
-        answer = client.get(f"{PREFIX}/{station}").get_json()
+        answer = client.get(f"{PREFIX}/{station}", environ_overrides=known).get_json()
         for one in (answer.get(station) or [])[:1]:
-            client.get(f"{PREFIX}/{station}/{one['id']}")
+            client.get(f"{PREFIX}/{station}/{one['id']}", environ_overrides=known)
 
 
 def _keep(duties: list[tuple[str, Callable[[], None]]]) -> None:

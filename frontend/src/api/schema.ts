@@ -4,6 +4,92 @@
  */
 
 export interface paths {
+  "/api/v1/access": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Who asks, and what they may do */
+    get: operations["accounts_show_access_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/access/password": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /** Change your password */
+    put: operations["accounts_change_password_access_password_put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/accounts": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Who may come in */
+    get: operations["accounts_index_accounts_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/accounts/first": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Become its owner */
+    post: operations["accounts_first_accounts_first_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/accounts/{id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /** Change a role */
+    put: operations["accounts_change_role_accounts__uuid_id__put"];
+    post?: never;
+    /** Remove an account */
+    delete: operations["accounts_remove_accounts__uuid_id__delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/archive": {
     parameters: {
       query?: never;
@@ -862,6 +948,74 @@ export interface paths {
     put?: never;
     post?: never;
     delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/invitations": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Invite somebody */
+    post: operations["accounts_invite_invitations_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/invitations/accept": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Come in by an invitation */
+    post: operations["accounts_accept_invitations_accept_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/invitations/welcome": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** What an invitation is for */
+    post: operations["accounts_welcome_invitations_welcome_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/invitations/{id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post?: never;
+    /** Take an invitation back */
+    delete: operations["accounts_take_back_invitations__uuid_id__delete"];
     options?: never;
     head?: never;
     patch?: never;
@@ -2642,6 +2796,57 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/sign-in": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Sign in */
+    post: operations["accounts_enter_sign_in_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/sign-out": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Sign out */
+    post: operations["accounts_leave_sign_out_post"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/signed-in/{id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post?: never;
+    /** Sign a browser out */
+    delete: operations["accounts_end_sign_in_signed_in__uuid_id__delete"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/supplies": {
     parameters: {
       query?: never;
@@ -2886,6 +3091,71 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
   schemas: {
+    /**
+     * AcceptBody
+     * @description Coming in by a link; a tablet has neither name nor password.
+     */
+    AcceptBody: {
+      /**
+       * Name
+       * @default
+       */
+      name?: string;
+      /**
+       * Password
+       * @default
+       */
+      password?: string;
+      /** Secret */
+      secret: string;
+    };
+    /**
+     * AccessShape
+     * @description Who asks, and what they may do.
+     */
+    AccessShape: {
+      /** Is Open */
+      is_open: boolean;
+      /** Is Signed In */
+      is_signed_in: boolean;
+      /** Name */
+      name: string;
+      /** Rights */
+      rights: components["schemas"]["Right"][];
+      role: components["schemas"]["Role"] | null;
+      /** Shortest Password */
+      shortest_password: number;
+    };
+    /**
+     * AccountList
+     * @description Who may come in, who is in, and who is invited.
+     */
+    AccountList: {
+      /** Accounts */
+      accounts: components["schemas"]["AccountShape"][];
+      /** Invitations */
+      invitations: components["schemas"]["InvitationShape"][];
+      /** Signed In */
+      signed_in: components["schemas"]["SignedInShape"][];
+    };
+    /**
+     * AccountShape
+     * @description Somebody who may come in.
+     */
+    AccountShape: {
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Is You */
+      is_you: boolean;
+      /** Name */
+      name: string;
+      role: components["schemas"]["Role"];
+      /** Seen At */
+      seen_at: string | null;
+    };
     /**
      * Action
      * @description A change that mends a finding: one field, its value in SI or a word, and the button's words.
@@ -5841,6 +6111,16 @@ export interface components {
       worn: boolean;
     };
     /**
+     * FirstOwnerBody
+     * @description Who the workshop belongs to.
+     */
+    FirstOwnerBody: {
+      /** Name */
+      name: string;
+      /** Password */
+      password: string;
+    };
+    /**
      * Fit
      * @description How a husk fits a head.
      *
@@ -6233,6 +6513,45 @@ export interface components {
       unit: components["schemas"]["Unit"];
       /** Usual */
       usual: number;
+    };
+    /**
+     * InvitationShape
+     * @description An invitation nobody has used yet.
+     */
+    InvitationShape: {
+      /**
+       * Ends At
+       * Format: date-time
+       */
+      ends_at: string;
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Is New */
+      is_new: boolean;
+      /** Name */
+      name: string;
+      role: components["schemas"]["Role"];
+    };
+    /**
+     * InvitedShape
+     * @description The secret of a link, told once; the link is good until it ends or is used.
+     */
+    InvitedShape: {
+      /**
+       * Ends At
+       * Format: date-time
+       */
+      ends_at: string;
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Secret */
+      secret: string;
     };
     /**
      * JobEdit
@@ -7506,6 +7825,24 @@ export interface components {
       volume_m3: number;
     };
     /**
+     * NewInvitation
+     * @description Who is invited: as what, or to a new password.
+     */
+    NewInvitation: {
+      /**
+       * Account Id
+       * @default null
+       */
+      account_id?: string | null;
+      /**
+       * Name
+       * @default
+       */
+      name?: string;
+      /** @default maker */
+      role?: components["schemas"]["Role"];
+    };
+    /**
      * NewLot
      * @description A lot to put on the shelf.
      */
@@ -8200,6 +8537,16 @@ export interface components {
       /** After S */
       after_s: number;
       limit: components["schemas"]["HeatLimit"];
+    };
+    /**
+     * PasswordBody
+     * @description One's password, and the new one.
+     */
+    PasswordBody: {
+      /** Old */
+      old: string;
+      /** Password */
+      password: string;
     };
     /**
      * PastePlace
@@ -9440,6 +9787,12 @@ export interface components {
       retired: boolean;
     };
     /**
+     * Right
+     * @description What an address asks of whoever comes to it.
+     * @enum {string}
+     */
+    Right: "look" | "pour" | "make" | "own";
+    /**
      * RimRequest
      * @description How much liquid, how far tilted, which way, with which skirt. Angles in radians.
      */
@@ -9491,6 +9844,19 @@ export interface components {
       surface: number[][][];
       /** Up */
       up: number[];
+    };
+    /**
+     * Role
+     * @description What somebody is in a workshop; what each may do stands in `services.access`.
+     * @enum {string}
+     */
+    Role: "owner" | "maker" | "apprentice" | "guest" | "tablet";
+    /**
+     * RoleBody
+     * @description Another role.
+     */
+    RoleBody: {
+      role: components["schemas"]["Role"];
     };
     /**
      * RollRequest
@@ -9714,6 +10080,14 @@ export interface components {
       name: string;
       /** When */
       when: string;
+    };
+    /**
+     * SecretBody
+     * @description The secret of a link.
+     */
+    SecretBody: {
+      /** Secret */
+      secret: string;
     };
     /**
      * Sensed
@@ -10038,6 +10412,16 @@ export interface components {
       working_time_s: number;
     };
     /**
+     * SignInBody
+     * @description A name and a password.
+     */
+    SignInBody: {
+      /** Name */
+      name: string;
+      /** Password */
+      password: string;
+    };
+    /**
      * SignShape
      * @description Something that only the maker knows, and that speaks for a cause.
      */
@@ -10057,6 +10441,44 @@ export interface components {
       rule: components["schemas"]["ChartRule"];
       /** Words */
       words: string;
+    };
+    /**
+     * SignedInNow
+     * @description The browser is signed in.
+     */
+    SignedInNow: {
+      /**
+       * Signed In
+       * @default true
+       */
+      signed_in: boolean;
+    };
+    /**
+     * SignedInShape
+     * @description A browser that is signed in; a tablet has a name of its own.
+     */
+    SignedInShape: {
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Is Tablet */
+      is_tablet: boolean;
+      /** Is This */
+      is_this: boolean;
+      /** Name */
+      name: string;
+      /**
+       * Seen At
+       * Format: date-time
+       */
+      seen_at: string;
+      /**
+       * Since
+       * Format: date-time
+       */
+      since: string;
     };
     /**
      * Silhouette
@@ -10989,6 +11411,24 @@ export interface components {
       text: string;
     };
     /**
+     * WelcomeShape
+     * @description What an invitation is for.
+     */
+    WelcomeShape: {
+      /** Is New */
+      is_new: boolean;
+      /** Name */
+      name: string;
+      role: components["schemas"]["Role"];
+      /**
+       * Shortest Password
+       * @default 12
+       */
+      shortest_password: number;
+      /** Workshop */
+      workshop: string;
+    };
+    /**
      * WhatCollides
      * @description Wishes that cannot be kept together, and changes that were tried and free them.
      */
@@ -11137,6 +11577,24 @@ export interface components {
         "application/problem+json": components["schemas"]["Problem"];
       };
     };
+    /** @description Too Many Requests */
+    TooManyRequests: {
+      headers: {
+        [name: string]: unknown;
+      };
+      content: {
+        "application/problem+json": components["schemas"]["Problem"];
+      };
+    };
+    /** @description Unauthorized */
+    Unauthorized: {
+      headers: {
+        [name: string]: unknown;
+      };
+      content: {
+        "application/problem+json": components["schemas"]["Problem"];
+      };
+    };
     /** @description Unprocessable Entity */
     UnprocessableEntity: {
       headers: {
@@ -11163,6 +11621,218 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+  accounts_show_access_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["AccessShape"];
+        };
+      };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  accounts_change_password_access_password_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PasswordBody"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SignedInNow"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  accounts_index_accounts_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["AccountList"];
+        };
+      };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Problem"][];
+        };
+      };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  accounts_first_accounts_first_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["FirstOwnerBody"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SignedInNow"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  accounts_change_role_accounts__uuid_id__put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["RoleBody"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["AccountShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  accounts_remove_accounts__uuid_id__delete: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Deleted"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
   archive_take_archive_post: {
     parameters: {
       query?: never;
@@ -11186,6 +11856,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -11194,6 +11865,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -11215,6 +11887,8 @@ export interface operations {
           "application/zip": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -11252,6 +11926,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -11260,6 +11935,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -11286,6 +11962,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -11294,6 +11971,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -11317,6 +11995,8 @@ export interface operations {
           "text/calendar": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -11343,6 +12023,8 @@ export interface operations {
           "application/json": components["schemas"]["CastableList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -11380,6 +12062,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -11388,6 +12071,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -11414,6 +12098,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -11422,6 +12107,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -11448,6 +12134,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -11456,6 +12143,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -11482,6 +12170,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -11490,6 +12179,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -11511,6 +12201,8 @@ export interface operations {
           "application/json": components["schemas"]["DabList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -11548,6 +12240,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -11556,6 +12249,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -11580,6 +12274,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -11588,6 +12283,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -11613,6 +12309,8 @@ export interface operations {
           "image/webp": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -11646,6 +12344,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -11654,6 +12353,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -11682,6 +12382,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -11690,6 +12391,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -11711,6 +12413,8 @@ export interface operations {
           "application/json": components["schemas"]["TodayAnswer"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -11743,6 +12447,8 @@ export interface operations {
           "application/json": components["schemas"]["BoardAnswer"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -11780,6 +12486,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -11788,6 +12495,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -11814,6 +12522,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -11822,6 +12531,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -11848,6 +12558,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -11856,6 +12567,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -11877,6 +12589,8 @@ export interface operations {
           "application/json": components["schemas"]["CalendarShape"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -11910,6 +12624,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -11918,6 +12633,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -11940,6 +12656,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -11948,6 +12665,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -11969,6 +12687,8 @@ export interface operations {
           "text/calendar": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -12006,6 +12726,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12014,6 +12735,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12035,6 +12757,8 @@ export interface operations {
           "application/json": components["schemas"]["CollisionsAnswer"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -12072,6 +12796,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12080,6 +12805,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12108,6 +12834,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12116,6 +12843,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12140,6 +12868,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12148,6 +12877,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12169,6 +12899,8 @@ export interface operations {
           "application/json": components["schemas"]["KeptPlans"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -12206,6 +12938,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12214,6 +12947,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12237,6 +12971,8 @@ export interface operations {
           "application/json": components["schemas"]["HowItWentAnswer"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -12266,6 +13002,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12274,6 +13011,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12295,6 +13033,8 @@ export interface operations {
           "application/json": components["schemas"]["OfferList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -12332,6 +13072,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12340,6 +13081,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12364,6 +13106,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12372,6 +13115,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12400,6 +13144,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12408,6 +13153,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12429,6 +13175,8 @@ export interface operations {
           "application/json": components["schemas"]["PeopleShape"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -12466,6 +13214,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12474,6 +13223,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12495,6 +13245,8 @@ export interface operations {
           "application/json": components["schemas"]["PlacesShape"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -12532,6 +13284,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12540,6 +13293,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12566,6 +13320,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12574,6 +13329,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12600,6 +13356,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12608,6 +13365,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12632,6 +13390,8 @@ export interface operations {
           "application/pdf": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -12663,6 +13423,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12671,6 +13432,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12692,6 +13454,8 @@ export interface operations {
           "application/json": components["schemas"]["DeletedList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -12727,6 +13491,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12735,6 +13500,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12756,6 +13522,8 @@ export interface operations {
           "application/json": components["schemas"]["DeviceList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -12793,6 +13561,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12801,6 +13570,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12829,6 +13599,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12837,6 +13608,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12861,6 +13633,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12869,6 +13642,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12897,6 +13671,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12905,6 +13680,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12933,6 +13709,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12941,6 +13718,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12965,6 +13743,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -12973,6 +13752,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -12996,6 +13776,8 @@ export interface operations {
           "image/webp": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -13022,6 +13804,8 @@ export interface operations {
           "application/json": components["schemas"]["FaultKinds"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -13061,6 +13845,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -13069,6 +13854,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -13093,6 +13879,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -13101,6 +13888,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -13129,6 +13917,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -13137,6 +13926,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -13160,6 +13950,8 @@ export interface operations {
           "application/json": components["schemas"]["FormShape"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -13186,6 +13978,8 @@ export interface operations {
           "application/json": components["schemas"]["HeadList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -13218,6 +14012,8 @@ export interface operations {
           "application/json": components["schemas"]["Alive"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -13229,6 +14025,148 @@ export interface operations {
           "application/json": components["schemas"]["Problem"][];
         };
       };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  accounts_invite_invitations_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewInvitation"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["InvitedShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  accounts_accept_invitations_accept_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["AcceptBody"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SignedInNow"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  accounts_welcome_invitations_welcome_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["SecretBody"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["WelcomeShape"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  accounts_take_back_invitations__uuid_id__delete: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Deleted"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -13252,6 +14190,8 @@ export interface operations {
           "application/json": components["schemas"]["JobList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -13280,6 +14220,8 @@ export interface operations {
           "application/json": components["schemas"]["JobShape"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -13309,6 +14251,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -13317,6 +14260,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -13338,6 +14282,8 @@ export interface operations {
           "text/csv": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -13370,6 +14316,8 @@ export interface operations {
           "application/json": unknown;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -13402,6 +14350,8 @@ export interface operations {
           "application/json": components["schemas"]["LotList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -13439,6 +14389,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -13447,6 +14398,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -13468,6 +14420,8 @@ export interface operations {
           "text/csv": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -13500,6 +14454,8 @@ export interface operations {
           "application/json": unknown;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -13537,6 +14493,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -13545,6 +14502,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -13569,6 +14527,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -13577,6 +14536,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -13602,6 +14562,8 @@ export interface operations {
           "application/json": components["schemas"]["MaterialList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -13633,6 +14595,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -13641,6 +14604,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -13664,6 +14628,8 @@ export interface operations {
           "application/json": components["schemas"]["MaterialShape"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -13697,6 +14663,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -13705,6 +14672,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -13729,6 +14697,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -13737,6 +14706,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -13760,6 +14730,8 @@ export interface operations {
           "application/json": components["schemas"]["KitList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -13793,6 +14765,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -13801,6 +14774,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -13836,6 +14810,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -13844,6 +14819,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -13867,6 +14843,8 @@ export interface operations {
           "application/json": components["schemas"]["UploadedFile"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -13898,6 +14876,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -13906,6 +14885,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -13927,6 +14907,8 @@ export interface operations {
           "application/json": components["schemas"]["MotionList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -13964,6 +14946,8 @@ export interface operations {
           "application/json": components["schemas"]["MouldList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -13995,6 +14979,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -14003,6 +14988,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -14029,6 +15015,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -14037,6 +15024,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -14060,6 +15048,8 @@ export interface operations {
           "application/json": components["schemas"]["MouldShape"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -14093,6 +15083,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -14101,6 +15092,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -14125,6 +15117,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -14133,6 +15126,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -14156,6 +15150,8 @@ export interface operations {
           "application/pdf": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -14184,6 +15180,8 @@ export interface operations {
           "application/zip": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -14216,6 +15214,8 @@ export interface operations {
           "application/json": components["schemas"]["CastList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -14249,6 +15249,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -14257,6 +15258,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -14285,6 +15287,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -14293,6 +15296,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -14316,6 +15320,8 @@ export interface operations {
           "application/json": components["schemas"]["LifeAnswer"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -14346,6 +15352,8 @@ export interface operations {
           "model/gltf-binary": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -14379,6 +15387,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -14387,6 +15396,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -14415,6 +15425,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -14423,6 +15434,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -14447,6 +15459,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -14455,6 +15468,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -14476,6 +15490,8 @@ export interface operations {
           "application/json": components["schemas"]["Now"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -14510,6 +15526,8 @@ export interface operations {
           "image/jpeg": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -14539,6 +15557,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -14547,6 +15566,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -14573,6 +15593,8 @@ export interface operations {
           "application/json": components["schemas"]["PieceList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -14604,6 +15626,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -14612,6 +15635,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -14638,6 +15662,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -14646,6 +15671,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -14672,6 +15698,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -14680,6 +15707,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -14706,6 +15734,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -14714,6 +15743,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -14740,6 +15770,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -14748,6 +15779,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -14771,6 +15803,8 @@ export interface operations {
           "application/json": components["schemas"]["PieceShape"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -14800,6 +15834,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -14808,6 +15843,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -14836,6 +15872,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -14844,6 +15881,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -14867,6 +15905,8 @@ export interface operations {
           "application/zip": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -14897,6 +15937,8 @@ export interface operations {
           "application/json": components["schemas"]["BetterShape"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -14925,6 +15967,8 @@ export interface operations {
           "model/gltf-binary": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -14958,6 +16002,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -14966,6 +16011,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -14993,6 +16039,8 @@ export interface operations {
           "application/json": components["schemas"]["GirthList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -15025,6 +16073,8 @@ export interface operations {
           "text/csv": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -15053,6 +16103,8 @@ export interface operations {
           "model/gltf-binary": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -15086,6 +16138,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -15094,6 +16147,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -15122,6 +16176,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -15130,6 +16185,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -15156,6 +16212,8 @@ export interface operations {
           "application/json": components["schemas"]["PourList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -15187,6 +16245,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -15195,6 +16254,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -15218,6 +16278,8 @@ export interface operations {
           "application/json": components["schemas"]["BesideAnswer"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -15246,6 +16308,8 @@ export interface operations {
           "application/json": components["schemas"]["PourShape"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -15279,6 +16343,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -15287,6 +16352,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -15315,6 +16381,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -15323,6 +16390,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -15352,6 +16420,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -15360,6 +16429,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -15384,6 +16454,8 @@ export interface operations {
           "application/json": unknown;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -15412,6 +16484,8 @@ export interface operations {
           "application/json": components["schemas"]["FaultList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -15445,6 +16519,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -15453,6 +16528,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -15476,6 +16552,8 @@ export interface operations {
           "application/json": components["schemas"]["FinishAnswer"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -15509,6 +16587,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -15517,6 +16596,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -15545,6 +16625,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -15553,6 +16634,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -15581,6 +16663,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -15589,6 +16672,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -15617,6 +16701,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -15625,6 +16710,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -15653,6 +16739,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -15661,6 +16748,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -15689,6 +16777,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -15697,6 +16786,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -15720,6 +16810,8 @@ export interface operations {
           "model/gltf-binary": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -15748,6 +16840,8 @@ export interface operations {
           "application/json": components["schemas"]["ReadingList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -15781,6 +16875,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -15789,6 +16884,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -15812,6 +16908,8 @@ export interface operations {
           "text/csv": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -15845,6 +16943,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -15853,6 +16952,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -15881,6 +16981,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -15889,6 +16990,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -15913,6 +17015,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -15921,6 +17024,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -15949,6 +17053,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -15957,6 +17062,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -15985,6 +17091,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -15993,6 +17100,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16021,6 +17129,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -16029,6 +17138,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16057,6 +17167,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -16065,6 +17176,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16089,6 +17201,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -16097,6 +17210,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16125,6 +17239,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -16133,6 +17248,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16159,6 +17275,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -16167,6 +17284,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16188,6 +17306,8 @@ export interface operations {
           "application/json": components["schemas"]["ExerciseList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -16222,6 +17342,8 @@ export interface operations {
           "application/json": unknown;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -16250,6 +17372,8 @@ export interface operations {
           "model/gltf-binary": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -16278,6 +17402,8 @@ export interface operations {
           "application/json": components["schemas"]["PatternList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -16306,6 +17432,8 @@ export interface operations {
           "application/json": components["schemas"]["PractisedAnswer"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -16339,6 +17467,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -16347,6 +17476,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16373,6 +17503,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -16381,6 +17512,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16405,6 +17537,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -16413,6 +17546,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16434,6 +17568,8 @@ export interface operations {
           "application/json": components["schemas"]["Ready"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -16466,6 +17602,8 @@ export interface operations {
           "application/json": components["schemas"]["CastRunList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -16503,6 +17641,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -16511,6 +17650,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16534,6 +17674,8 @@ export interface operations {
           "application/json": components["schemas"]["CastRunWithCharts"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -16563,6 +17705,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -16571,6 +17714,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16599,6 +17743,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -16607,6 +17752,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16633,6 +17779,8 @@ export interface operations {
           "application/json": components["schemas"]["SheetList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -16664,6 +17812,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -16672,6 +17821,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16698,6 +17848,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -16706,6 +17857,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16732,6 +17884,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -16740,6 +17893,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16766,6 +17920,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -16774,6 +17929,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16800,6 +17956,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -16808,6 +17965,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16831,6 +17989,8 @@ export interface operations {
           "application/json": components["schemas"]["SheetShape"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -16864,6 +18024,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -16872,6 +18033,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16896,6 +18058,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -16904,6 +18067,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16927,6 +18091,8 @@ export interface operations {
           "application/zip": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -16955,6 +18121,8 @@ export interface operations {
           "application/pdf": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -16988,6 +18156,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -16996,6 +18165,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -17021,6 +18191,8 @@ export interface operations {
           "text/calendar": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -17052,6 +18224,8 @@ export interface operations {
           "application/json": components["schemas"]["CostAnswer"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -17083,6 +18257,8 @@ export interface operations {
           "text/csv": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -17111,6 +18287,8 @@ export interface operations {
           "application/json": components["schemas"]["LearnedList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -17144,6 +18322,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -17152,6 +18331,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -17175,6 +18355,8 @@ export interface operations {
           "text/csv": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -17203,6 +18385,8 @@ export interface operations {
           "application/json": unknown;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -17236,6 +18420,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -17244,6 +18429,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -17270,6 +18456,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -17278,6 +18465,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -17301,6 +18489,8 @@ export interface operations {
           "text/csv": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -17327,6 +18517,8 @@ export interface operations {
           "application/json": unknown;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -17338,6 +18530,108 @@ export interface operations {
           "application/json": components["schemas"]["Problem"][];
         };
       };
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  accounts_enter_sign_in_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["SignInBody"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SignedInNow"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  accounts_leave_sign_out_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Deleted"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  accounts_end_sign_in_signed_in__uuid_id__delete: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Deleted"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -17364,6 +18658,8 @@ export interface operations {
           "application/json": components["schemas"]["SupplyList"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -17395,6 +18691,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -17403,6 +18700,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -17426,6 +18724,8 @@ export interface operations {
           "application/json": components["schemas"]["SupplyShape"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -17459,6 +18759,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -17467,6 +18768,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -17493,6 +18795,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -17501,6 +18804,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -17527,6 +18831,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -17535,6 +18840,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -17561,6 +18867,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -17569,6 +18876,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -17593,6 +18901,8 @@ export interface operations {
           "application/octet-stream": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -17621,6 +18931,8 @@ export interface operations {
           "text/csv": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -17649,6 +18961,8 @@ export interface operations {
           "model/gltf-binary": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -17677,6 +18991,8 @@ export interface operations {
           "application/pdf": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -17705,6 +19021,8 @@ export interface operations {
           "application/octet-stream": string;
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
       414: components["responses"]["RequestUriTooLong"];
@@ -17731,6 +19049,8 @@ export interface operations {
           "application/json": components["schemas"]["WorkshopShape"];
         };
       };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       /** @description Unprocessable Entity */
@@ -17768,6 +19088,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -17776,6 +19097,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -17798,6 +19120,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -17806,6 +19129,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -17832,6 +19156,7 @@ export interface operations {
         };
       };
       400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
       403: components["responses"]["Forbidden"];
       404: components["responses"]["NotFound"];
       409: components["responses"]["Conflict"];
@@ -17840,6 +19165,7 @@ export interface operations {
       415: components["responses"]["UnsupportedMediaType"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };

@@ -14,6 +14,8 @@ from pydantic_core import to_json
 
 from mildhusk import __version__
 from mildhusk.api import (
+    access,
+    accounts,
     archive,
     buying,
     byhand,
@@ -66,6 +68,7 @@ _CONTENT_POLICY = (
 )
 _STATIONS = (
     workshop,
+    accounts,
     health,
     archive,
     jobs,
@@ -142,7 +145,8 @@ def create_app(
     workshop_id : UUID
         Founded before.
     hosts : tuple of str
-        Names under which it may be asked; `*` is any.
+        Names under which it may be asked; `*` is any. With any but the machine's own, nobody may
+        ask before signing in.
     clock : callable
         The time it is.
     frontend : Path or None
@@ -162,10 +166,12 @@ def create_app(
     # What everyone's browser knows; brotli's best takes longer than the request itself.
     app.config["COMPRESS_ALGORITHM"] = ["gzip"]
     Compress(app)
-    at = Backstage(sessions, workshop_id, clock, queue, Scratch())
+    must_sign_in = not set(hosts) <= set(LOOPBACK)
+    at = Backstage(sessions, workshop_id, clock, queue, Scratch(), must_sign_in)
     set_backstage(app, at)
     live.register(app, at)
     guard(app, hosts, problems.problem)
+    access.let_in(app)
     problems.register(app)
     for station in _STATIONS:
         app.register_api(station.blueprint)

@@ -13,10 +13,12 @@ from http import HTTPStatus
 from typing import Annotated, Any, ParamSpec, TypeVar
 from uuid import UUID
 
-from flask import Response, copy_current_request_context, current_app
+from flask import Response, copy_current_request_context, current_app, request
 from flask_openapi3 import FileStorage
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, RootModel, StringConstraints
 
+from mildhusk.services.access import Visitor
+from mildhusk.services.errors import StrangerError
 from mildhusk.services.transaction import ListOrder, Page, Queue, Transaction
 from mildhusk.store.database import Sessions
 from mildhusk.store.scratch import Scratch
@@ -24,6 +26,8 @@ from mildhusk.store.tables import NAME_LENGTH, NOTE_LENGTH
 
 PREFIX = "/api/v1"
 _EXTENSION = "mildhusk"
+VISITOR = "mildhusk.visitor"
+"""Of a request's environment, where no header can come: who asks."""
 P = ParamSpec("P")
 R = TypeVar("R")
 T = TypeVar("T")
@@ -35,9 +39,12 @@ class Backstage:
 
     sessions: Sessions
     workshop_id: UUID
+    """Of whoever comes while there is no account."""
     clock: Callable[[], datetime]
     queue: Queue
     scratch: Scratch
+    must_sign_in: bool = False
+    """It is asked under other names than the machine's own: then it is open to nobody."""
 
 
 def set_backstage(app: Any, backstage: Backstage) -> None:
@@ -51,12 +58,34 @@ def backstage() -> Backstage:
     return at
 
 
+def set_visitor(visitor: Visitor | None) -> None:
+    """Note who asks, with the request; None is a stranger."""
+    request.environ[VISITOR] = visitor
+
+
+def visitor_here() -> Visitor:
+    """Return who asks.
+
+    Raises
+    ------
+    StrangerError
+        Nobody is signed in there.
+    """
+    found: Visitor | None = request.environ.get(VISITOR)
+    if found is None:
+        raise StrangerError("Sign in to this workshop first.")
+    return found
+
+
 @contextmanager
-def transaction() -> Iterator[Transaction]:
-    """One transaction: committed as a whole at the end, or not at all; none waits for another."""
-    at = backstage()
+def transaction(workshop_id: UUID | None = None) -> Iterator[Transaction]:
+    """One transaction: committed as a whole at the end, or not at all; none waits for another.
+
+    In the workshop of whoever asks, unless the address itself says in which.
+    """
+    at, here = backstage(), workshop_id or visitor_here().workshop_id
     with at.sessions.begin() as session:
-        yield Transaction(session, at.workshop_id, at.clock(), at.queue)
+        yield Transaction(session, here, at.clock(), at.queue)
 
 
 def _without_control_characters(text: str) -> str:

@@ -18,6 +18,7 @@ from mildhusk.api.common import (
     Number,
     Shape,
     Word,
+    backstage,
     calmly,
     download,
     file_of,
@@ -41,12 +42,12 @@ from mildhusk.services.days.people import (
     MOST_OF_A_PLACE,
     MOST_PEOPLE,
     calendar_secret,
-    opens_calendar,
     people_here,
     places_here,
     set_calendar_secret,
     set_people,
     set_place,
+    workshop_of_calendar,
 )
 from mildhusk.services.days.planning import plan_days_here, take_back_tick, tick
 from mildhusk.services.days.today import Today, today
@@ -452,9 +453,11 @@ def end_address() -> dict[str, object]:  # noqa: D103
     summary="The days, for a calendar program that knows the address",
 )
 def feed(path: SecretPath) -> Response:  # noqa: D103
-    with transaction() as at:
-        if not opens_calendar(at, path.secret):
-            raise NotFoundError("There is no calendar at this address; it may have been ended.")
+    with backstage().sessions() as session:
+        workshop_id = workshop_of_calendar(session, path.secret)
+    if workshop_id is None:
+        raise NotFoundError("There is no calendar at this address; it may have been ended.")
+    with transaction(workshop_id) as at:
         content = _ics(at)
     return download(content, "text/calendar", "days.ics", shown_at_once=True)
 

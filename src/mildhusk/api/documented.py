@@ -1,13 +1,17 @@
-"""The OpenAPI document, with what an address may answer instead of what was asked for."""
+"""The OpenAPI document, with what an address asks for, and what it may answer instead."""
 
 from http import HTTPStatus
 from typing import Any
 
 from flask_openapi3 import OpenAPI
 
+from mildhusk.api.access import right_for
+from mildhusk.api.common import PREFIX
+
 _ANY = (HTTPStatus.REQUEST_URI_TOO_LONG, HTTPStatus.MISDIRECTED_REQUEST,
-        HTTPStatus.SERVICE_UNAVAILABLE)  # fmt: skip
-_CHANGES = (HTTPStatus.BAD_REQUEST, HTTPStatus.FORBIDDEN, HTTPStatus.NOT_FOUND,
+        HTTPStatus.SERVICE_UNAVAILABLE, HTTPStatus.UNAUTHORIZED,
+        HTTPStatus.FORBIDDEN)  # fmt: skip
+_CHANGES = (HTTPStatus.BAD_REQUEST, HTTPStatus.NOT_FOUND, HTTPStatus.TOO_MANY_REQUESTS,
             HTTPStatus.CONFLICT, HTTPStatus.REQUEST_ENTITY_TOO_LARGE,
             HTTPStatus.UNSUPPORTED_MEDIA_TYPE, HTTPStatus.UNPROCESSABLE_ENTITY)  # fmt: skip
 _OF_A_ROW = (HTTPStatus.NOT_FOUND, HTTPStatus.CONFLICT, HTTPStatus.UNPROCESSABLE_ENTITY)
@@ -30,8 +34,10 @@ class Documented(OpenAPI):
             }
             for status in sorted({*_ANY, *_CHANGES, *_OF_A_ROW})
         }
-        for operations in document["paths"].values():
+        for address, operations in document["paths"].items():
             for method, operation in operations.items():
+                right = right_for(method.upper(), address.removeprefix(PREFIX))
+                operation["x-right"] = right or "anybody"
                 for status in _refusals(method, operation):
                     named = {"$ref": f"#/components/responses/{_name(status)}"}
                     operation["responses"][str(int(status))] = named

@@ -3,7 +3,7 @@
 from flask_openapi3 import APIBlueprint, Tag
 
 from mildhusk import __version__
-from mildhusk.api.common import PREFIX, Shape, transaction
+from mildhusk.api.common import PREFIX, Shape, backstage
 from mildhusk.services.workshop import tables_revision
 
 blueprint = APIBlueprint("health", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Health")])
@@ -29,6 +29,6 @@ def health() -> dict[str, object]:  # noqa: D103
 
 @blueprint.get("/ready", responses={200: Ready}, summary="Whether its database answers")
 def ready() -> dict[str, object]:  # noqa: D103
-    with transaction() as at:
-        revision = tables_revision(at)
+    with backstage().sessions() as session:
+        revision = tables_revision(session)
     return Ready(version=__version__, tables=revision).model_dump(mode="json")

@@ -13,7 +13,15 @@ from werkzeug.exceptions import HTTPException
 from mildhusk.api.common import FieldError, Problem
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
 from mildhusk.core.errors import HuskError, InputError, MeshTooLargeError
-from mildhusk.services.errors import ConflictError, NotFoundError, RefusedRowsError, stale
+from mildhusk.services.errors import (
+    ConflictError,
+    NotAllowedError,
+    NotFoundError,
+    RefusedRowsError,
+    StrangerError,
+    TooOftenError,
+    stale,
+)
 
 _log = structlog.get_logger()
 
@@ -24,6 +32,9 @@ _STATUS: tuple[tuple[type[HuskError], HTTPStatus], ...] = (
     (RefusedRowsError, HTTPStatus.UNPROCESSABLE_ENTITY),
     (NotFoundError, HTTPStatus.NOT_FOUND),
     (ConflictError, HTTPStatus.CONFLICT),
+    (StrangerError, HTTPStatus.UNAUTHORIZED),
+    (NotAllowedError, HTTPStatus.FORBIDDEN),
+    (TooOftenError, HTTPStatus.TOO_MANY_REQUESTS),
 )
 
 _HTTP_SENTENCES = {
@@ -71,9 +82,12 @@ def _ours(error: HuskError) -> Response:
             status, str(error), [FieldError(field="file", message=m) for m in error.lines]
         )
     field = error.field if isinstance(error, InputError) else None
-    return problem(
+    said = problem(
         status, str(error), [FieldError(field=field, message=str(error))] if field else []
     )
+    if isinstance(error, TooOftenError):
+        said.headers["Retry-After"] = str(max(1, round(error.again_s)))
+    return said
 
 
 def _of_http(error: HTTPException) -> Response:

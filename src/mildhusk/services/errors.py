@@ -3,7 +3,10 @@
 HuskError
 ├── NotFoundError      there is no such row in this workshop
 ├── RefusedRowsError   an import has rows that cannot be taken over, so none was
-└── ConflictError      the state is not, or no longer, what the action needs
+├── ConflictError      the state is not, or no longer, what the action needs
+├── StrangerError      nobody is signed in there, or not with that name and password
+├── NotAllowedError    whoever is signed in may not do that
+└── TooOftenError      it was tried too often; it says when it may be tried again
 
 StoppedError           no refusal: a job was cancelled, its worker ends, or another took it up
 """
@@ -27,6 +30,22 @@ class RefusedRowsError(HuskError):
 
 class ConflictError(HuskError):
     """The state is not, or no longer, what the action needs."""
+
+
+class StrangerError(HuskError):
+    """Nobody is signed in there, or not with that name and password."""
+
+
+class NotAllowedError(HuskError):
+    """Whoever is signed in may not do that."""
+
+
+class TooOftenError(HuskError):
+    """It was tried too often; it may be tried again after `again_s`. [s]"""
+
+    def __init__(self, message: str, again_s: float) -> None:
+        super().__init__(message)
+        self.again_s = again_s
 
 
 class StoppedError(Exception):

@@ -85,10 +85,10 @@ def is_backup_overdue(workshop: Workshop, now: datetime) -> bool:
     return last is not None and now - last > _BACKUP_WITHIN
 
 
-def tables_revision(transaction: Transaction) -> str:
+def tables_revision(session: Session) -> str:
     """Return which revision the tables of the database are of."""
     revision = text("SELECT version_num FROM alembic_version")
-    return str(transaction.session.scalars(revision).one())
+    return str(session.scalars(revision).one())
 
 
 def note_backup(transaction: Transaction, said: str = "") -> None:

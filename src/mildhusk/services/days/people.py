@@ -3,15 +3,17 @@
 import secrets
 from collections.abc import Sequence
 from datetime import datetime, timedelta
+from uuid import UUID
 
 from sqlalchemy import delete, select
+from sqlalchemy.orm import Session
 
 from mildhusk.core.days.shifts import Hours, Person
 from mildhusk.core.days.tasks import Place
 from mildhusk.core.errors import InputError
 from mildhusk.services.transaction import Transaction
 from mildhusk.services.workshop import equipment_here, locked_workshop, workshop_here
-from mildhusk.store.tables import PersonRow
+from mildhusk.store.tables import PersonRow, Workshop
 
 MOST_PEOPLE, MOST_OF_A_PLACE, MOST_PLACES = 20, 20, 100
 _ALONE = "You"
@@ -103,7 +105,6 @@ def set_calendar_secret(transaction: Transaction, *, wanted: bool) -> str | None
     return workshop.calendar_secret
 
 
-def opens_calendar(transaction: Transaction, secret: str) -> bool:
-    """Whether an address is the one that calendars may read."""
-    kept = calendar_secret(transaction)
-    return kept is not None and secrets.compare_digest(kept.encode(), secret.encode())
+def workshop_of_calendar(session: Session, secret: str) -> UUID | None:
+    """Return the workshop whose days calendars may read at an address; None where there is none."""
+    return session.scalar(select(Workshop.id).where(Workshop.calendar_secret == secret))

@@ -2,11 +2,11 @@
 
 from alembic import context
 
-from mildhusk.store import tables
+from mildhusk.store import access_tables, tables
 from mildhusk.store.base import Base
 from mildhusk.store.database import is_ours
 
-assert tables.Workshop.metadata is Base.metadata
+assert tables.Workshop.metadata is access_tables.Account.metadata is Base.metadata
 
 context.configure(
     connection=context.config.attributes["connection"],
