@@ -1,15 +1,9 @@
-"""The workshop kept elsewhere: backups as archives, read back before they count, and restored.
+"""The workshop kept elsewhere: backups as archives, read back before they count, and restored."""
 
-The database is the one at DATABASE_URL, or the one in the data folder, whether the application runs
-on it or not.
-"""
-
-import os
 import sys
 import tempfile
 import time
-from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+from contextlib import suppress
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -18,10 +12,9 @@ from sqlalchemy.exc import SQLAlchemyError
 from mildhusk.cluster import Cluster
 from mildhusk.core.errors import HuskError
 from mildhusk.documents.archive_files import ArchiveReader
+from mildhusk.reach import database, transaction
 from mildhusk.services.archive import TakenArchive, take_in_archive, write_archive
-from mildhusk.services.transaction import Transaction
-from mildhusk.services.workshop import found_workshop, note_backup, workshop_here
-from mildhusk.store.database import migrate, open_engine, open_sessions
+from mildhusk.services.workshop import note_backup, workshop_here
 
 _NAME = "workshop-{:%Y-%m-%d-%H%M%S}.zip"
 _PATTERN = "workshop-*.zip"
@@ -33,7 +26,7 @@ _EVERY, _AGAIN_S = timedelta(days=1), 600.0
 
 def backup(folder: Path, data: Path, keep: int) -> None:
     """Write an archive into a folder and read it back; the oldest beyond so many are deleted."""
-    with _database(data) as address:
+    with database(data) as address:
         path = back_up(address, folder, keep, datetime.now(UTC))
     print(f"{path}: {path.stat().st_size / 1e6:.1f} MB, written and read back.")
 
@@ -44,7 +37,7 @@ def back_up(address: str, folder: Path, keep: int, now: datetime) -> Path:
     half = path.with_suffix(".half")
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        with _transaction(address, now) as at:
+        with transaction(address, now) as at:
             write_archive(at, half)
         with ArchiveReader(half) as archive:
             archive.check()
@@ -53,20 +46,20 @@ def back_up(address: str, folder: Path, keep: int, now: datetime) -> Path:
         for old in sorted(folder.glob(_PATTERN))[:-keep]:
             old.unlink()
     except (OSError, HuskError) as error:
-        with _transaction(address, now) as at:
+        with transaction(address, now) as at:
             note_backup(at, str(error))
         raise
     finally:
         with suppress(OSError):
             half.unlink(missing_ok=True)
-    with _transaction(address, now) as at:
+    with transaction(address, now) as at:
         note_backup(at)
     return path
 
 
 def back_up_where_due(address: str, folder: Path, now: datetime) -> bool:
     """Make the day's backup where the last good one is a day old; return whether it was tried."""
-    with _transaction(address, now) as at:
+    with transaction(address, now) as at:
         last = workshop_here(at).backed_up_at
     if last is not None and now - last < _EVERY:
         return False
@@ -97,12 +90,12 @@ def verify(path: Path) -> None:
 
 def restore(path: Path, data: Path) -> None:
     """Import an archive, and say what was new."""
-    with _database(data) as address:
+    with database(data) as address:
         _tell(_taken(path, address))
 
 
 def _taken(path: Path, address: str) -> TakenArchive:
-    with _transaction(address, datetime.now(UTC)) as at:
+    with transaction(address, datetime.now(UTC)) as at:
         return take_in_archive(at, path)
 
 
@@ -112,27 +105,3 @@ def _tell(taken: TakenArchive) -> None:
         if one.rows:
             here = one.rows - one.new
             print(f"  {one.table}: {one.new} imported" + (f", {here} here already" if here else ""))
-
-
-@contextmanager
-def _database(data: Path) -> Iterator[str]:
-    outside = os.environ.get("DATABASE_URL")
-    if outside:
-        yield outside
-        return
-    with Cluster(data).running() as address:
-        yield address
-
-
-@contextmanager
-def _transaction(address: str, now: datetime) -> Iterator[Transaction]:
-    engine = open_engine(address)
-    try:
-        migrate(engine)
-        sessions = open_sessions(engine)
-        with sessions.begin() as session:
-            workshop_id = found_workshop(session, now)
-        with sessions.begin() as session:
-            yield Transaction(session, workshop_id, now)
-    finally:
-        engine.dispose()

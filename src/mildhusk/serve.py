@@ -9,6 +9,7 @@ import argparse
 import multiprocessing
 import os
 import signal
+import socket
 import sys
 import threading
 import time
@@ -28,11 +29,13 @@ from mildhusk.api.guards import LOOPBACK
 from mildhusk.backup import tend_backups
 from mildhusk.core.casting.rehearsal import rehearse
 from mildhusk.demo.scenario import fill
+from mildhusk.inviting import say_who_is_let_in
 from mildhusk.jobs.queue import PostgresQueue
 from mildhusk.jobs.standing_in import stand_in
 from mildhusk.jobs.tending import tend
 from mildhusk.jobs.worker import work
 from mildhusk.services.access import Visitor
+from mildhusk.services.transaction import Transaction
 from mildhusk.services.workshop import found_workshop
 from mildhusk.store.access_tables import Role
 from mildhusk.store.database import migrate, open_engine, open_sessions
@@ -50,7 +53,9 @@ def main() -> int:
     given = _arguments()
     _call_it("husk-keeper")
     address, folder = os.environ["DATABASE_URL"], os.environ.get("MILDHUSK_BACKUP")
-    app = _application(address, given.frontend, demo=given.demo)
+    with socket.socket(fileno=os.dup(given.socket)) as listening:
+        at = listening.getsockname()
+    app = _application(address, given.frontend, at, demo=given.demo)
     _keep(
         [
             *(("husk-server", partial(answer, given.socket, app)) for _ in range(PROCESSES)),
@@ -74,8 +79,9 @@ def _arguments() -> argparse.Namespace:
     return parser.parse_args()
 
 
-def _application(address: str, frontend: Path, *, demo: bool) -> Flask:
+def _application(address: str, frontend: Path, at: tuple[str, int], *, demo: bool) -> Flask:
     """Bring the database up to date; return the application of the workshop in it."""
+    hosts = (*LOOPBACK, *filter(None, os.environ.get("MILDHUSK_HOSTS", "").split(",")))
     engine = open_engine(address, connections=THREADS)
     migrate(engine)
     sessions = open_sessions(engine)
@@ -83,8 +89,10 @@ def _application(address: str, frontend: Path, *, demo: bool) -> Flask:
         fill(sessions, utc_now())
     with sessions.begin() as session:
         workshop_id = found_workshop(session, utc_now())
+        if len(hosts) > len(LOOPBACK):
+            begun = Transaction(session, workshop_id, utc_now())
+            say_who_is_let_in(begun, "http://{}:{}/".format(*at))
     rehearse()
-    hosts = (*LOOPBACK, *filter(None, os.environ.get("MILDHUSK_HOSTS", "").split(",")))
     app = create_app(sessions, PostgresQueue(address), workshop_id, hosts=hosts, frontend=frontend)
     _rehearse_answers(app, Visitor(workshop_id, Role.OWNER))
     # No process shares a connection with another; all share what is slow the first time.

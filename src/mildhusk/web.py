@@ -1,10 +1,12 @@
-"""`husk-web`: starts the application, and keeps its workshop safe."""
+"""`husk-web`: starts the application, keeps its workshop safe, and lets people in."""
 
 import argparse
 import sys
 from pathlib import Path
 
 from mildhusk.launch import add_arguments, add_data, start
+
+_ROLES = ("owner", "maker", "apprentice", "guest", "tablet")
 
 
 def main() -> int:
@@ -28,6 +30,10 @@ def _arguments() -> argparse.Namespace:
     restore = sub.add_parser("restore", help="import an archive")
     restore.add_argument("file", type=Path)
     add_data(restore)
+    invite = sub.add_parser("invite", help="print a link that lets somebody in, once")
+    invite.add_argument("name", nargs="?", default="", help="whose; a known name: a new password")
+    invite.add_argument("--role", choices=_ROLES, default="owner", help="owner unless it is said")
+    add_data(invite)
     return parser.parse_args()
 
 
@@ -44,12 +50,16 @@ def _keep(given: argparse.Namespace) -> int:
     from mildhusk.backup import backup, restore, verify
     from mildhusk.cluster import ClusterError
     from mildhusk.core.errors import HuskError
+    from mildhusk.inviting import print_invitation
+    from mildhusk.store.access_tables import Role
 
     try:
         if given.what == "backup":
             backup(given.folder, given.data, given.keep)
         elif given.what == "verify":
             verify(given.file)
+        elif given.what == "invite":
+            print_invitation(given.data, given.name, Role(given.role))
         else:
             restore(given.file, given.data)
     except SQLAlchemyError as error:

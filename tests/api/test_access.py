@@ -331,10 +331,10 @@ def test_an_invitation_is_good_once_and_for_a_week(client, owner, clock):
     again = browser(client).post(
         f"{API}/invitations/accept", json={"secret": secret, "name": "Q", "password": MAKERS}
     )
-    assert_problem(again, 401, "was used")
+    assert_problem(again, 404, "was used")
     late = invited(owner, role="guest")
     clock.pass_seconds(7 * 86_400)
-    assert_problem(browser(client).post(f"{API}/invitations/welcome", json={"secret": late}), 401,
+    assert_problem(browser(client).post(f"{API}/invitations/welcome", json={"secret": late}), 404,
                    "week")  # fmt: skip
 
 
@@ -342,7 +342,7 @@ def test_what_is_taken_back_lets_nobody_in(client, owner):
     made = owner.post(f"{API}/invitations", json={"role": "owner"}).json
     assert owner.delete(f"{API}/invitations/{made['id']}").status_code == 200
     body = {"secret": made["secret"]}
-    assert browser(client).post(f"{API}/invitations/welcome", json=body).status_code == 401
+    assert browser(client).post(f"{API}/invitations/welcome", json=body).status_code == 404
     assert owner.get(f"{API}/accounts").json["invitations"] == []
 
 

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from mildhusk.core.errors import ConditionError
 from mildhusk.services.access import Visitor
-from mildhusk.services.errors import ConflictError, NotFoundError, StrangerError
+from mildhusk.services.errors import ConflictError, NotFoundError
 from mildhusk.services.secrets import hash_of, hash_password, is_password, new_token
 from mildhusk.services.signing_in import Tokens, end_sign_ins, let_in, let_tablet_in
 from mildhusk.services.transaction import Transaction
@@ -192,7 +192,7 @@ def _invitation(session: Session, now: datetime, secret: str, *, lock: bool = Fa
     asked = select(Invitation).where(Invitation.secret_hash == hash_of(secret))
     row = session.scalar(asked.with_for_update() if lock else asked)
     if row is None or row.ends_at <= now:
-        raise StrangerError(
+        raise NotFoundError(
             "This invitation was used, taken back, or is older than a week; ask for another one."
         )
     return row

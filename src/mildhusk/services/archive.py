@@ -42,6 +42,7 @@ from mildhusk.documents.archive_files import (
 )
 from mildhusk.services.transaction import Transaction
 from mildhusk.services.workshop import locked_workshop
+from mildhusk.store.access_tables import WHO_COMES_IN
 from mildhusk.store.base import Base
 from mildhusk.store.kept import Kept
 from mildhusk.store.tables import (
@@ -70,7 +71,9 @@ from mildhusk.store.values import (
     WISHES,
 )
 
-_OF_THIS_MACHINE = {"workshop", "job", "drawing", "mesh_chunk", "device", "live_weighing"}
+_OF_THIS_MACHINE = WHO_COMES_IN | {
+    "workshop", "job", "drawing", "mesh_chunk", "device", "live_weighing",
+}  # fmt: skip
 """Not archived: what is made anew, what is plugged in here, and what is archived otherwise."""
 _BY_NAME = {"person", "coat_run", "day_plan", "day_tick"}
 """Where a row of the same name, or for the same thing, stands here, that one stays."""

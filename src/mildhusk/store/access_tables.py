@@ -91,3 +91,9 @@ class FailedSignIn(Base):
     browser_id: Mapped[UUID | None]
     address: Mapped[str] = mapped_column(String(64), index=True)
     at: Mapped[datetime] = mapped_column(index=True)
+
+
+WHO_COMES_IN = frozenset(
+    one.__tablename__ for one in (Account, SignedIn, Invitation, KnownBrowser, FailedSignIn)
+)
+"""Of this machine, and in no archive: another one lets in whom its owner says."""
