@@ -117,6 +117,12 @@ export type Device = Schemas["DeviceShape"];
 export type DeviceKind = Schemas["DeviceKind"];
 export type Fault = Schemas["Fault"];
 export type Workshop = Schemas["WorkshopShape"];
+export type Access = Schemas["AccessShape"];
+export type Right = Schemas["Right"];
+export type Role = Schemas["Role"];
+export type AccountList = Schemas["AccountList"];
+export type NewInvitation = Schemas["NewInvitation"];
+export type Welcome = Schemas["WelcomeShape"];
 
 /** An answer of the server that is not a success: a sentence, and the fields it is about. */
 export class ProblemError extends Error {
@@ -135,6 +141,17 @@ export class ProblemError extends Error {
 const MARKER = { "X-Mild-Husk": "page" };
 
 export const client = createClient<paths>({ baseUrl: "/", headers: MARKER });
+
+const STRANGER = 401;
+
+/** Calls whenever the server wants to know first who asks. */
+export function onStranger(hears: () => void) {
+  client.use({
+    onResponse: ({ response }) => {
+      if (response.status === STRANGER) hears();
+    },
+  });
+}
 
 interface Answer<T> {
   data?: T;

@@ -3,7 +3,8 @@ import { ConfigProvider } from "antd";
 import { lazy, Suspense, useLayoutEffect, useMemo, type ComponentType } from "react";
 import { BrowserRouter, Link, Navigate, Outlet, Route, Routes } from "react-router";
 
-import { ProblemError } from "../api/client";
+import { onStranger, ProblemError } from "../api/client";
+import { SignIn, useSignedOut } from "../features/access/SignIn";
 import { Notices } from "../shared/Notices";
 import { Question } from "../shared/Question";
 import { useStanding } from "../shared/standing";
@@ -21,6 +22,7 @@ function page<Name extends string>(load: () => Promise<Record<Name, ComponentTyp
 }
 
 const PAGES: Record<PageName, ComponentType> = {
+  JoinPage: page(() => import("../features/access/JoinPage"), "JoinPage"),
   BesidePage: page(() => import("../features/log/BesidePage"), "BesidePage"),
   FinishPage: page(() => import("../features/log/FinishPage"), "FinishPage"),
   LearnedPage: page(() => import("../features/log/LearnedPage"), "LearnedPage"),
@@ -71,6 +73,8 @@ const queries = new QueryClient({
     mutations: { networkMode: "always" },
   },
 });
+
+onStranger(() => useSignedOut.setState({ isOut: true }));
 
 function Desk() {
   useStanding();
@@ -146,6 +150,7 @@ export function App() {
             </Route>
           </Routes>
         </BrowserRouter>
+        <SignIn />
         <Question />
         <Notices />
       </QueryClientProvider>

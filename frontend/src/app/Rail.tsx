@@ -2,6 +2,7 @@ import { Button } from "antd";
 import { useEffect, useState } from "react";
 import { NavLink, useLocation, useNavigate } from "react-router";
 
+import { Somebody } from "../features/access/Somebody";
 import { useUnits } from "../shared/units";
 import { useLook, type Look } from "./look";
 import { Shortcuts } from "./Shortcuts";
@@ -72,6 +73,7 @@ export function Rail() {
         </button>
       </div>
       <div className="rail-foot">
+        <Somebody />
         <Button size="small" onClick={toggle} title="Metric or imperial">
           {system === "metric" ? "mm · °C" : "in · °F"}
         </Button>

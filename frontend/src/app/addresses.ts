@@ -15,6 +15,7 @@ export interface Address {
 
 export const ADDRESSES = [
   { path: "pour/:id", page: "PourPage", isWhole: true, asks: ["pours/:id"] },
+  { path: "join", page: "JoinPage", isWhole: true },
   { path: "today/bench", page: "TodayBenchPage", isWhole: true, asks: ["days"] },
   { path: "today", page: "TodayPage", asks: ["days"] },
   { path: "today/board", page: "BoardPage", asks: ["days/board"] },

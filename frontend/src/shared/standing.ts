@@ -1,7 +1,7 @@
-import { queryOptions, useQueryClient } from "@tanstack/react-query";
+import { queryOptions, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 
-import { client, unwrap } from "../api/client";
+import { client, unwrap, type Right } from "../api/client";
 
 /** The workshop: its hours, currency, equipment, and what a wish begins with. */
 export const workshopQuery = () =>
@@ -37,6 +37,21 @@ export const faultKindsQuery = () =>
     staleTime: Infinity,
   });
 
+/** Who asks, and what they may do here. */
+export const accessQuery = () =>
+  queryOptions({
+    queryKey: ["access"],
+    queryFn: () => unwrap(client.GET("/api/v1/access")),
+    staleTime: Infinity,
+  });
+
+/** Whether whoever sits here may do that; as long as that is not known, they may. */
+export function useMay(right: Right): boolean {
+  // Asked for with what is the same on every page; nothing waits for it.
+  const access = useQuery({ ...accessQuery(), enabled: false });
+  return access.data?.rights.includes(right) ?? true;
+}
+
 /** After this long nothing more is asked for by the first page itself. [ms] */
 const FIRST_PAGE_MS = 3000;
 
@@ -46,6 +61,7 @@ export function useStanding() {
   useEffect(() => {
     const waited = setTimeout(() => {
       void queries.prefetchQuery(workshopQuery());
+      void queries.prefetchQuery(accessQuery());
       void queries.prefetchQuery(motionsQuery());
       void queries.prefetchQuery(headsQuery());
       void queries.prefetchQuery(faultKindsQuery());

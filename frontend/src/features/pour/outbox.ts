@@ -79,8 +79,11 @@ async function sendOne(next: Press): Promise<boolean> {
     taken.delete(next.key);
     return true;
   } catch (error) {
-    const isRefusal = error instanceof ProblemError && error.status >= 400 && error.status < 502;
-    useOutbox.setState({ isAway: !isRefusal });
+    // Whoever has to sign in first has lost nothing: it is sent once they have.
+    const isOut = error instanceof ProblemError && error.status === 401;
+    const isAnswer = error instanceof ProblemError && error.status >= 400 && error.status < 502;
+    const isRefusal = isAnswer && !isOut;
+    useOutbox.setState({ isAway: !isAnswer });
     if (isRefusal) await putAside(next, sentenceOf(error));
     return isRefusal;
   } finally {

@@ -6,7 +6,8 @@ import { ProblemError, type Equipment, type Workshop } from "../../api/client";
 import type { QuantityKind } from "../../shared/format";
 import { QuantityField } from "../../shared/QuantityField";
 import { Failed, Loading } from "../../shared/states";
-import { workshopQuery } from "../../shared/standing";
+import { useMay, workshopQuery } from "../../shared/standing";
+import { AccessPanel } from "../access/AccessPanel";
 import { ArchivePanel } from "./ArchivePanel";
 import { DeletedPanel } from "./DeletedPanel";
 import { DevicesPanel } from "./DevicesPanel";
@@ -59,6 +60,7 @@ function EquipmentForm({ workshop }: { workshop: Workshop }) {
   const [equipment, setEquipment] = useState(workshop.equipment as Equipment);
   const [bad, setBad] = useState<ReadonlySet<string>>(new Set());
   const keep = useSetEquipment();
+  const isOwner = useMay("own");
   const problems = keep.error instanceof ProblemError ? keep.error.fields : {};
   const changed = JSON.stringify(equipment) !== JSON.stringify(workshop.equipment);
 
@@ -153,9 +155,10 @@ function EquipmentForm({ workshop }: { workshop: Workshop }) {
         </div>
       </form>
       <PeoplePanel />
+      <AccessPanel />
       <DeletedPanel />
       <DevicesPanel />
-      <ArchivePanel />
+      {isOwner && <ArchivePanel />}
     </section>
   );
 }
