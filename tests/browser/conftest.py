@@ -31,6 +31,11 @@ def person(chromium: Chrome, address: str) -> Person:
 
 
 @pytest.fixture
-def another_person(address: str) -> Iterator[Person]:
+def another_chromium() -> Iterator[Chrome]:
     with chromium_browser() as driver:
-        yield Person(driver, address)
+        yield driver
+
+
+@pytest.fixture
+def another_person(another_chromium: Chrome, address: str) -> Person:
+    return Person(another_chromium, address)

@@ -1,8 +1,11 @@
 import { useRef, type FocusEvent, type KeyboardEvent } from "react";
 
+import { useMay } from "./standing";
+
 export interface MenuEntry {
   label: string;
   onPress: () => void;
+  /** What is deleted by it: only for whoever may. */
   danger?: boolean;
 }
 
@@ -15,6 +18,8 @@ interface Properties {
 /** What is done more seldom, behind one press: opened, walked through and closed by keys as well. */
 export function Menu({ label, entries, disabled = false }: Properties) {
   const menu = useRef<HTMLDetailsElement>(null);
+  const mayDelete = useMay("make");
+  const offered = entries.filter((entry) => mayDelete || !entry.danger);
 
   function close(backTo?: HTMLElement | null) {
     if (menu.current) menu.current.open = false;
@@ -48,7 +53,7 @@ export function Menu({ label, entries, disabled = false }: Properties) {
         {label}
       </summary>
       <ul>
-        {entries.map((entry) => (
+        {offered.map((entry) => (
           <li key={entry.label}>
             <button
               type="button"

@@ -19,6 +19,7 @@ export class Refusal {
   constructor(
     readonly status: number,
     readonly detail: string,
+    readonly field?: string,
   ) {}
 }
 
@@ -44,8 +45,11 @@ export function aServer(answer: (asked: Asked) => unknown): Asked[] {
     };
     heard.push(asked);
     const told = answer(asked);
-    if (told instanceof Refusal)
-      return Response.json({ status: told.status, detail: told.detail }, { status: told.status });
+    if (told instanceof Refusal) {
+      const { status, detail, field } = told;
+      const errors = field === undefined ? [] : [{ field, message: detail }];
+      return Response.json({ status, detail, errors }, { status });
+    }
     return Response.json(told);
   };
   return heard;

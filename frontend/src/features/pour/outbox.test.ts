@@ -22,11 +22,12 @@ interface Sent {
 /** A server that can go away, and refuse; it remembers what it was sent. */
 function aServer() {
   const sent: Sent[] = [];
-  const state = { isAway: false, refuses: null as string | null };
+  const state = { isAway: false, isStrange: false, refuses: null as string | null };
   const json = (body: unknown, status = 200) => Response.json(body, { status });
   async function answer(request: Request): Promise<Response> {
     if (state.isAway) throw new TypeError("nobody there");
     const path = new URL(request.url).pathname;
+    if (state.isStrange) return json({ detail: "Sign in to this workshop first." }, 401);
     if (path.endsWith("/now")) return json({ now: new Date(Date.now() + AHEAD_MS) });
     const body = request.method === "POST" ? ((await request.json()) as Sent["body"]) : {};
     sent.push({ method: request.method, path, body });
@@ -165,6 +166,22 @@ describe("presses at the bench", () => {
     if (other) leaveOut(other);
     expect(useOutbox.getState().presses).toEqual([]);
     expect(server.sent).toHaveLength(4);
+  });
+
+  it("wait while somebody has to sign in first, and are sent once they have", async () => {
+    server.state.isStrange = true;
+    const { press, useOutbox } = await aPage();
+    let isTaken = false;
+    const answered = press("p", mixed).then(() => (isTaken = true));
+    await until(() => expect(useOutbox.getState().presses[0]?.number).toBeDefined());
+    await new Promise((done) => setTimeout(done, 1_500));
+    // Neither refused nor lost, and the server is not away.
+    const [waiting] = useOutbox.getState().presses;
+    expect(waiting?.refused).toBeUndefined();
+    expect([isTaken, useOutbox.getState().isAway]).toEqual([false, false]);
+    server.state.isStrange = false;
+    await answered;
+    expect(keys()).toEqual([waiting?.key]);
   });
 
   it("are taken back and closed at their own addresses", async () => {
