@@ -40,7 +40,7 @@ AT_THE_BENCH = {
     "POST /pours/{id}/scale/press", "POST /pours/{id}/steps", "DELETE /pours/{id}/steps/last",
     "PUT /pours/{id}/trimmed", "POST /pours/{id}/wall", "PUT /faults/{id}",
 }  # fmt: skip
-MAKERS_GETS = {"GET /days/calendar"}
+MAKERS_GETS = {"GET /days/calendar", "GET /trail"}
 OWNERS_OWN = {
     "GET /archive.zip", "POST /archive", "POST /archive/tries", "GET /accounts",
     "POST /accounts/first", "PUT /accounts/{id}", "DELETE /accounts/{id}", "POST /invitations",

@@ -2934,6 +2934,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/trail": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Who did what */
+    get: operations["trail_index_trail_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/walls/{id}/coats/{coat}/film": {
     parameters: {
       query?: never;
@@ -4379,6 +4396,18 @@ export interface components {
       casts: number;
       /** Chance */
       chance: number;
+    };
+    /**
+     * Change
+     * @description A field of a thing, as it was and as it is; None is nothing, or too long to be told.
+     */
+    Change: {
+      /** After */
+      after: unknown;
+      /** Before */
+      before: unknown;
+      /** Field */
+      field: string;
     };
     /**
      * ChangeAsked
@@ -11092,6 +11121,49 @@ export interface components {
        * @default told
        */
       told: string;
+    };
+    /**
+     * TrailAction
+     * @description What became of a thing.
+     * @enum {string}
+     */
+    TrailAction: "added" | "changed" | "deleted" | "restored" | "imported";
+    /**
+     * TrailLine
+     * @description What somebody did.
+     */
+    TrailLine: {
+      action: components["schemas"]["TrailAction"];
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string;
+      /** By */
+      by: string;
+      /** Changes */
+      changes: components["schemas"]["Change"][];
+      /**
+       * Id
+       * Format: uuid
+       */
+      id: string;
+      /** Name */
+      name: string;
+      /** Thing Id */
+      thing_id: string | null;
+      /** What */
+      what: string;
+    };
+    /**
+     * TrailPage
+     * @description A page of the trail, the newest first.
+     */
+    TrailPage: {
+      /** Entries */
+      entries: components["schemas"]["TrailLine"][];
+      /** Total */
+      total: number;
     };
     /**
      * Trait
@@ -18877,6 +18949,38 @@ export interface operations {
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
       429: components["responses"]["TooManyRequests"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  trail_index_trail_get: {
+    parameters: {
+      query?: {
+        search?: string;
+        limit?: number;
+        offset?: number;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["TrailPage"];
+        };
+      };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };

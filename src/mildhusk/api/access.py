@@ -12,14 +12,12 @@ from urllib.parse import urlsplit
 
 from flask import Flask, Response, request
 
-from mildhusk.api.common import PREFIX, VISITOR, backstage, set_visitor, visitor_here
+from mildhusk.api.common import PREFIX, SAFE, VISITOR, backstage, set_visitor, visitor_here
 from mildhusk.services.access import Right, Visitor
 from mildhusk.services.signing_in import LASTING, Tokens, visitor
 
 Operation = tuple[str, str]
 """A method in capitals, and an address as the document writes it, below the API's own."""
-
-_SAFE = ("GET", "HEAD", "OPTIONS")
 
 
 def _named(right: Right | None, words: str) -> Iterable[tuple[Operation, Right | None]]:
@@ -104,8 +102,14 @@ _ASKS: Mapping[Operation, Right | None] = dict(
             PUT /faults/{id}
             """,
         ),
-        # Whoever has that address reads the days with no sign-in.
-        *_named(Right.MAKE, "GET /days/calendar"),
+        *_named(
+            Right.MAKE,
+            # Whoever has that address reads the days with no sign-in; and who did what.
+            """
+            GET /days/calendar
+            GET /trail
+            """,
+        ),
         *_named(
             Right.OWN,
             """
@@ -134,8 +138,8 @@ def right_for(method: str, address: str) -> Right | None:
     address : str
         As the document writes it, without where the API begins.
     """
-    usual = Right.LOOK if method in _SAFE else Right.MAKE
-    return _ASKS.get(("GET" if method in _SAFE else method, address), usual)
+    usual = Right.LOOK if method in SAFE else Right.MAKE
+    return _ASKS.get(("GET" if method in SAFE else method, address), usual)
 
 
 def unknown_operations(document: Mapping[str, Any]) -> list[Operation]:

@@ -49,6 +49,7 @@ from mildhusk.api import (
     sheets,
     shelf,
     supplies,
+    trail,
     walls,
     workshop,
 )
@@ -69,6 +70,7 @@ _CONTENT_POLICY = (
 _STATIONS = (
     workshop,
     accounts,
+    trail,
     health,
     archive,
     jobs,

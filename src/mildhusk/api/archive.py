@@ -20,7 +20,9 @@ from mildhusk.services.archive import (
     take_in_archive,
     write_archive,
 )
+from mildhusk.services.trail import note
 from mildhusk.services.transaction import Transaction
+from mildhusk.store.tables import TrailAction
 
 blueprint = APIBlueprint("archive", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Archive")])
 _ZIP = "application/zip"
@@ -99,7 +101,9 @@ def attempt(form: UploadForm) -> dict[str, object]:  # noqa: D103
 @calmly
 def take(form: UploadForm) -> dict[str, object]:  # noqa: D103
     with _received(form.file) as path, transaction() as at:
-        return BroughtByArchive(take_in_archive(at, path)).told()
+        taken = take_in_archive(at, path)
+        note(at, TrailAction.IMPORTED, "archive", taken.of or taken.workshop)
+    return BroughtByArchive(taken).told()
 
 
 @contextmanager

@@ -4,7 +4,7 @@ import os
 import threading
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import contextmanager
+from contextlib import contextmanager, nullcontext
 from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
@@ -19,12 +19,15 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, RootModel, St
 
 from mildhusk.services.access import Visitor
 from mildhusk.services.errors import StrangerError
+from mildhusk.services.trail import followed
 from mildhusk.services.transaction import ListOrder, Page, Queue, Transaction
 from mildhusk.store.database import Sessions
 from mildhusk.store.scratch import Scratch
 from mildhusk.store.tables import NAME_LENGTH, NOTE_LENGTH
 
 PREFIX = "/api/v1"
+SAFE = ("GET", "HEAD", "OPTIONS")
+"""What changes nothing (RFC 9110, 9.2.1)."""
 _EXTENSION = "mildhusk"
 VISITOR = "mildhusk.visitor"
 """Of a request's environment, where no header can come: who asks."""
@@ -83,9 +86,14 @@ def transaction(workshop_id: UUID | None = None) -> Iterator[Transaction]:
 
     In the workshop of whoever asks, unless the address itself says in which.
     """
-    at, here = backstage(), workshop_id or visitor_here().workshop_id
+    at = backstage()
+    here, by = (
+        (workshop_id, "") if workshop_id else (visitor_here().workshop_id, visitor_here().name)
+    )
     with at.sessions.begin() as session:
-        yield Transaction(session, here, at.clock(), at.queue)
+        begun = Transaction(session, here, at.clock(), at.queue, by)
+        with nullcontext() if request.method in SAFE else followed(begun):
+            yield begun
 
 
 def _without_control_characters(text: str) -> str:

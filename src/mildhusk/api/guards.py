@@ -8,7 +8,7 @@ from urllib.parse import urlsplit
 
 from flask import Flask, Response, request
 
-from mildhusk.api.common import PREFIX
+from mildhusk.api.common import PREFIX, SAFE
 from mildhusk.core.constants import MAX_MESH_FILE_BYTES
 
 MARKER = "X-Mild-Husk"
@@ -38,7 +38,6 @@ _INSTEAD = {
 }
 _LONGEST_ADDRESS = 2_000
 _DEEPEST = 40
-_SAFE = ("GET", "HEAD", "OPTIONS")
 
 Refuse = Callable[[HTTPStatus, str], Response]
 
@@ -97,7 +96,7 @@ def _long_address() -> Refusal:
 
 def _foreign_page() -> Refusal:
     """A page elsewhere may not change anything here, whatever kind of body it sends."""
-    if request.method in _SAFE:
+    if request.method in SAFE:
         return None
     site = request.headers.get("Sec-Fetch-Site", "same-origin")
     origin = request.headers.get("Origin")

@@ -22,6 +22,7 @@ from mildhusk.services.mould_study import StudyTask
 from mildhusk.services.poured_walls import FitTask, PouredTask
 from mildhusk.services.settling import SettleTask
 from mildhusk.services.surveying import SurveyTask
+from mildhusk.services.trail import followed
 from mildhusk.services.transaction import Transaction
 from mildhusk.services.walls import CoatTask, Computed
 from mildhusk.store.database import Sessions
@@ -180,5 +181,7 @@ class Runner:
         """One transaction in the workshop of a job; None for a job that is gone."""
         with self._sessions.begin() as session:
             job = session.get(Job, job_id)
-            workshop = job_id if job is None else job.workshop_id
-            yield Transaction(session, workshop, self._clock()), job
+            workshop, by = (job_id, "") if job is None else (job.workshop_id, job.asked_by)
+            at = Transaction(session, workshop, self._clock(), by=by)
+            with followed(at):
+                yield at, job

@@ -47,6 +47,7 @@ def put_job(
         key=key,
         title=title,
         asked=asked,
+        asked_by=transaction.by,
         queue_id=0,
         share=0.0,
         said="waiting for a worker",

@@ -75,13 +75,15 @@ class Listed(Generic[Item]):
 class Transaction:
     """A transaction in one workshop; whoever opens it commits it as a whole.
 
-    Without a queue, as in the demo's filling, nothing can be left to a worker.
+    Without a queue, as in the demo's filling, nothing can be left to a worker. `by` is the name of
+    whoever it is done for; empty where that is nobody, or anybody.
     """
 
     session: Session
     workshop_id: UUID
     now: datetime
     queue: Queue | None = None
+    by: str = ""
 
     def find(self, kind: type[Row], key: UUID, what: str, *, lock: bool = False) -> Row:
         """Return a row of this workshop, locked until the transaction ends when asked for."""

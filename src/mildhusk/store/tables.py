@@ -11,6 +11,7 @@ from sqlalchemy import (
     CheckConstraint,
     ForeignKey,
     ForeignKeyConstraint,
+    Identity,
     Index,
     LargeBinary,
     Numeric,
@@ -122,6 +123,7 @@ class JobStatus(StrEnum):
 class Job(Owned):
     """Something long that a worker does: what was asked, how far it is, what came of it.
 
+    `asked_by` is the name of whoever asked, empty where anybody may.
     `queue_id` names it in the queue, whose state, retries, locks and cancelling hold. `key` is
     what it was asked for, where the same is not asked twice. `said` is what is being done, or why
     it was refused, about `field`; `result` names the rows it wrote.
@@ -134,6 +136,7 @@ class Job(Owned):
     key: Mapped[str] = mapped_column(String(80), index=True)
     title: Mapped[str] = mapped_column(String(NAME_LENGTH))
     asked: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    asked_by: Mapped[str] = mapped_column(String(NAME_LENGTH), default="")
     queue_id: Mapped[int] = mapped_column(BigInteger, index=True)
     share: Mapped[float]
     said: Mapped[str] = mapped_column(String(500))
@@ -159,6 +162,35 @@ class DeletedThing(Owned):
     what: Mapped[str] = mapped_column(String(40))
     name: Mapped[str] = mapped_column(String(NAME_LENGTH))
     rows: Mapped[list[dict[str, Any]]] = mapped_column(JSONB)
+
+
+class TrailAction(StrEnum):
+    """What became of a thing."""
+
+    ADDED = "added"
+    CHANGED = "changed"
+    DELETED = "deleted"
+    RESTORED = "restored"
+    IMPORTED = "imported"
+
+
+class TrailEntry(Owned):
+    """What somebody did: to what of which table, and what it was before.
+
+    `by` is their name, empty where anybody may come in; `name` that of the thing as it was then.
+    `changes` are facts: a field each, before and after.
+    """
+
+    __tablename__ = "trail_entry"
+    __table_args__ = (Index("ix_trail_newest", "workshop_id", "number"),)
+
+    number: Mapped[int] = mapped_column(BigInteger, Identity())
+    by: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    action: Mapped[TrailAction] = mapped_column(String(10))
+    what: Mapped[str] = mapped_column(String(40))
+    thing_id: Mapped[UUID | None]
+    name: Mapped[str] = mapped_column(String(NAME_LENGTH))
+    changes: Mapped[list[dict[str, Any]]] = mapped_column(JSONB)
 
 
 class Pictured(Versioned):
