@@ -69,7 +69,7 @@ def test_each_is_told_under_their_own_name(client, sheet):
     pour = piet.post(f"{API}/pours", json={"sheet_id": sheet["id"]})
     assert pour.status_code == 201, pour.text
     pour = pour.json
-    step = {"press": "6f0c1b0e-57a2-4c3f-9d1a-0a8c1f6b2a11", "coat": 1, "step": "weigh"}
+    step = {"coat": 1, "step": "weigh", "parts": {"a": 0.05, "b": 0.045}}
     assert piet.post(f"{API}/pours/{pour['id']}/steps", json=step).status_code == 200
     owner.put(f"{API}/pours/{pour['id']}/note", json={"note": "Too cold for it"})
     newest, coat, begun, *_ = trail(owner)
@@ -79,7 +79,8 @@ def test_each_is_told_under_their_own_name(client, sheet):
     assert coat["name"] == f"{sheet['name']}, coat 1"
     assert set(changes(coat)) >= {"weighed_at"}
     assert changes(coat)["weighed_at"][0] is None
-    assert (begun["by"], begun["action"]) == ("Piet", "added")
+    assert changes(coat)["a_g"] == (None, 50.0)
+    assert (begun["by"], begun["action"], begun["thing_id"]) == ("Piet", "added", pour["id"])
     assert {one["by"] for one in trail(owner, "Piet")} == {"Piet"}
     assert_problem(piet.get(f"{API}/trail"), 403, "may pour")
 

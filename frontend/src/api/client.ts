@@ -122,6 +122,7 @@ export type Right = Schemas["Right"];
 export type Role = Schemas["Role"];
 export type AccountList = Schemas["AccountList"];
 export type NewInvitation = Schemas["NewInvitation"];
+export type TrailLine = Schemas["TrailLine"];
 export type Welcome = Schemas["WelcomeShape"];
 
 /** An answer of the server that is not a success: a sentence, and the fields it is about. */

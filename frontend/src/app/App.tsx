@@ -4,7 +4,8 @@ import { lazy, Suspense, useLayoutEffect, useMemo, type ComponentType } from "re
 import { BrowserRouter, Link, Navigate, Outlet, Route, Routes } from "react-router";
 
 import { onStranger, ProblemError } from "../api/client";
-import { SignIn, useSignedOut } from "../features/access/SignIn";
+import { AskWho } from "../features/access/AskWho";
+import { useSignedOut } from "../features/access/signedOut";
 import { Notices } from "../shared/Notices";
 import { Question } from "../shared/Question";
 import { useStanding } from "../shared/standing";
@@ -57,6 +58,7 @@ const PAGES: Record<PageName, ComponentType> = {
   TodayBenchPage: page(() => import("../features/today/TodayBenchPage"), "TodayBenchPage"),
   TodayPage: page(() => import("../features/today/TodayPage"), "TodayPage"),
   WentPage: page(() => import("../features/today/WentPage"), "WentPage"),
+  TrailPage: page(() => import("../features/access/TrailPage"), "TrailPage"),
   WallPage: page(() => import("../features/walls/WallPage"), "WallPage"),
   WorkshopPage: page(() => import("../features/workshop/WorkshopPage"), "WorkshopPage"),
 };
@@ -150,7 +152,7 @@ export function App() {
             </Route>
           </Routes>
         </BrowserRouter>
-        <SignIn />
+        <AskWho />
         <Question />
         <Notices />
       </QueryClientProvider>

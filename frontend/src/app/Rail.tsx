@@ -1,13 +1,17 @@
 import { Button } from "antd";
-import { useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 import { NavLink, useLocation, useNavigate } from "react-router";
 
-import { Somebody } from "../features/access/Somebody";
 import { useUnits } from "../shared/units";
 import { useLook, type Look } from "./look";
 import { Shortcuts } from "./Shortcuts";
 import { STATIONS } from "./stations";
 import { useTour } from "./tour";
+
+/** After the page itself: who sits here knows their name. */
+const Somebody = lazy(async () => ({
+  default: (await import("../features/access/Somebody")).Somebody,
+}));
 
 const LOOK_WORDS: Record<Look, string> = {
   system: "Light or dark",
@@ -73,7 +77,9 @@ export function Rail() {
         </button>
       </div>
       <div className="rail-foot">
-        <Somebody />
+        <Suspense fallback={null}>
+          <Somebody />
+        </Suspense>
         <Button size="small" onClick={toggle} title="Metric or imperial">
           {system === "metric" ? "mm · °C" : "in · °F"}
         </Button>

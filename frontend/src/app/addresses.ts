@@ -67,6 +67,7 @@ export const ADDRESSES = [
   { path: "log/:id/finish", page: "FinishPage", asks: ["pours/:id/finish"] },
   { path: "practice", page: "PracticePage" },
   { path: "workshop", page: "WorkshopPage" },
+  { path: "workshop/trail", page: "TrailPage" },
 ] as const satisfies readonly Address[];
 
 export type PageName = (typeof ADDRESSES)[number]["page"];

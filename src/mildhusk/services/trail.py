@@ -138,17 +138,23 @@ class _Thing:
 
     action: TrailAction
     what: str
-    key: UUID | None
+    row: Base
     name: str
     before: Json
     after: Json
+
+    @property
+    def key(self) -> UUID | None:
+        """Its key, which a new one has once it is written."""
+        is_put_away = isinstance(self.row, DeletedThing)
+        return None if is_put_away else getattr(self.row, "id", None)
 
 
 class _Seen:
     """What a session wrote: of each thing what it was first, and what it is last."""
 
     def __init__(self) -> None:
-        self._things: dict[tuple[str, Any], _Thing] = {}
+        self._things: dict[int, _Thing] = {}
 
     def take(self, session: Session, *_: object) -> None:
         """Look at what is about to be written."""
@@ -169,15 +175,13 @@ class _Seen:
         before, after = _written(session, row, action)
         if action is TrailAction.CHANGED and not before:
             return
-        what, name, key = type(row).__tablename__, _name_of(session, row), getattr(row, "id", None)
+        what, name = type(row).__tablename__, _name_of(session, row)
         if isinstance(row, DeletedThing):
             # What was put away is what was deleted, and what is taken out of there comes back.
             what, before, after = row.what, {}, {}
             added = action is TrailAction.ADDED
             action = TrailAction.DELETED if added else TrailAction.RESTORED
-        known = self._things.setdefault(
-            (what, key or id(row)), _Thing(action, what, key, name, before, after)
-        )
+        known = self._things.setdefault(id(row), _Thing(action, what, row, name, before, after))
         if known.action is TrailAction.CHANGED and action is TrailAction.DELETED:
             known.action = action
         known.before = before | known.before

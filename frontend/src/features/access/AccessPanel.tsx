@@ -8,6 +8,7 @@ import { useConfirm } from "../../shared/Question";
 import { accessQuery } from "../../shared/standing";
 import { Failed, Loading, Told } from "../../shared/states";
 import { NameAndPassword } from "./NameAndPassword";
+import { PasswordField } from "./PasswordField";
 import {
   accountsQuery,
   useBecomeOwner,
@@ -91,13 +92,8 @@ function Mine({ access }: { access: Access }) {
           }
         >
           <label>
-            Present password
-            <Input.Password
-              value={old}
-              maxLength={128}
-              autoComplete="current-password"
-              onChange={(event) => setOld(event.target.value)}
-            />
+            Current password
+            <PasswordField value={old} autoComplete="current-password" onChange={setOld} />
           </label>
         </NameAndPassword>
       )}

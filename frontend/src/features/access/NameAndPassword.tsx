@@ -3,6 +3,7 @@ import { useState, type ReactNode } from "react";
 
 import { ProblemError } from "../../api/client";
 import { Failed } from "../../shared/states";
+import { PasswordField } from "./PasswordField";
 import "./access.css";
 
 interface Properties {
@@ -60,14 +61,14 @@ export function NameAndPassword(properties: Properties) {
         />
         {wrong["name"] && <span className="hint wrong">{wrong["name"]}</span>}
       </label>
+      {properties.children}
       <label>
         {isNew ? "New password" : "Password"}
-        <Input.Password
+        <PasswordField
           value={password}
-          maxLength={128}
           autoComplete={isNew ? "new-password" : "current-password"}
           autoFocus={isFirst === true && of !== undefined}
-          onChange={(event) => setPassword(event.target.value)}
+          onChange={setPassword}
         />
         {isNew && (
           <span className="hint">
@@ -76,7 +77,6 @@ export function NameAndPassword(properties: Properties) {
         )}
         {wrong["password"] && <span className="hint wrong">{wrong["password"]}</span>}
       </label>
-      {properties.children}
       <Button type="primary" htmlType="submit" disabled={!isReady} loading={isPending}>
         {ok}
       </Button>

@@ -10,7 +10,8 @@ import { accessQuery, useStanding } from "../../shared/standing";
 import { aServer, inPage, leavePage, Refusal, withDialogs, type Asked } from "../../testing/page";
 import { AccessPanel } from "./AccessPanel";
 import { JoinPage } from "./JoinPage";
-import { SignIn, useSignedOut } from "./SignIn";
+import { AskWho } from "./AskWho";
+import { useSignedOut } from "./signedOut";
 import { Somebody } from "./Somebody";
 
 vi.setConfig({ testTimeout: 60_000 });
@@ -172,7 +173,7 @@ describe("the owner", () => {
   it("changes the own password only with the present one", async () => {
     const heard = await anOwner();
     press("Change your password");
-    type(/Present password/, "as it was before");
+    type(/Current password/, "as it was before");
     type(/New password/, "as it will be now");
     press("Save the password");
     await screen.findByText(/The password is changed/);
@@ -251,7 +252,7 @@ describe("whoever has to sign in", () => {
     const { queries } = inPage(
       <>
         <input aria-label="Half a sheet" defaultValue="typed before" />
-        <SignIn />
+        <AskWho />
       </>,
     );
     await expect(queries.fetchQuery(accessQuery())).rejects.toThrow("Sign in");

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Checkbox, Radio } from "antd";
 import { useState } from "react";
+import { Link } from "react-router";
 
 import { ProblemError, type Equipment, type Workshop } from "../../api/client";
 import type { QuantityKind } from "../../shared/format";
@@ -61,6 +62,7 @@ function EquipmentForm({ workshop }: { workshop: Workshop }) {
   const [bad, setBad] = useState<ReadonlySet<string>>(new Set());
   const keep = useSetEquipment();
   const isOwner = useMay("own");
+  const mayMake = useMay("make");
   const problems = keep.error instanceof ProblemError ? keep.error.fields : {};
   const changed = JSON.stringify(equipment) !== JSON.stringify(workshop.equipment);
 
@@ -96,6 +98,7 @@ function EquipmentForm({ workshop }: { workshop: Workshop }) {
     <section className="page">
       <header>
         <h1>{workshop.name}</h1>
+        {mayMake && <Link to="/workshop/trail">Who did what</Link>}
       </header>
       <form
         className="equipment-form"
