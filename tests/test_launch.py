@@ -9,6 +9,7 @@ import subprocess
 import sys
 import tempfile
 import time
+import urllib.error
 import urllib.request
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
@@ -199,3 +200,49 @@ def test_a_folder_that_cannot_be_used_is_named(folder):
     (folder / "data" / "something").write_text("in the way")
     with pytest.raises(ClusterError, match=str(folder / "data")):
         Cluster(folder / "data").start()
+
+
+def _web(folder: Path, *words: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, "-m", "mildhusk.web", *words, "--data", str(folder / "data")],
+        capture_output=True, text=True, cwd=ROOT, timeout=120, check=False,
+    )  # fmt: skip
+
+
+def _status(address: str, path: str, body: dict[str, str] | None = None) -> int:
+    sent = None if body is None else json.dumps(body).encode()
+    headers = {"Content-Type": "application/json", "X-Mild-Husk": "test"}
+    try:
+        with urllib.request.urlopen(
+            urllib.request.Request(f"{address}api/v1{path}", sent, headers), timeout=60
+        ) as answer:
+            return int(answer.status)
+    except urllib.error.HTTPError as refused:
+        return refused.code
+
+
+def test_under_another_name_the_owner_begins_by_a_link(folder, monkeypatch):
+    """Who is asked from elsewhere is open to nobody, and the command line lets the owner in."""
+    monkeypatch.setenv("MILDHUSK_HOSTS", "husk.example")
+    with launched(folder) as (address, _):
+        assert _status(address, "/pieces") == 401
+        assert _status(address, "/ready") == 200
+        first = {"name": "Mallory", "password": "somebody from elsewhere"}
+        assert _status(address, "/accounts/first", first) == 401
+        refused = _web(folder, "invite", "Piet", "--role", "maker")
+        assert refused.returncode == 1
+        assert refused.stderr.strip().endswith("your own name and a password.")
+        link, words = _web(folder, "invite", "Ilse").stdout.splitlines()
+        assert link.startswith(f"{address}join#")
+        assert words.startswith("For a new owner; good once, until ")
+        who = {"secret": link.partition("#")[2], "name": "Ilse", "password": "the first of many"}
+        assert _status(address, "/invitations/accept", who) == 200
+        assert _status(address, "/invitations/accept", who) == 404
+        # Whoever lost a password gets a new one where the machine stands.
+        link, words = _web(folder, "invite", "ilse").stdout.splitlines()
+        assert words.startswith("For a new password")
+        again = {"secret": link.partition("#")[2], "password": "another one of many"}
+        assert _status(address, "/invitations/accept", again) == 200
+        old = {"name": "Ilse", "password": who["password"]}
+        assert _status(address, "/sign-in", old) == 401
+        assert _status(address, "/sign-in", {**old, "password": again["password"]}) == 200

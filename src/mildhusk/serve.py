@@ -34,6 +34,7 @@ from mildhusk.jobs.queue import PostgresQueue
 from mildhusk.jobs.standing_in import stand_in
 from mildhusk.jobs.tending import tend
 from mildhusk.jobs.worker import work
+from mildhusk.logs import log_as_lines
 from mildhusk.services.access import Visitor
 from mildhusk.services.transaction import Transaction
 from mildhusk.services.workshop import found_workshop
@@ -52,6 +53,7 @@ def main() -> int:
     """Serve until told to stop; returns the exit code."""
     given = _arguments()
     _call_it("husk-keeper")
+    log_as_lines()
     address, folder = os.environ["DATABASE_URL"], os.environ.get("MILDHUSK_BACKUP")
     with socket.socket(fileno=os.dup(given.socket)) as listening:
         at = listening.getsockname()

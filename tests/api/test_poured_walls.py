@@ -7,8 +7,9 @@ import pytest
 
 from api.conftest import API, WISH, assert_problem, surveyed
 from core.shapes import half_sphere, stl_bytes
-from mildhusk.api.common import transaction
+from mildhusk.api.common import backstage
 from mildhusk.core.coating.motion import motion_named
+from mildhusk.services.transaction import Transaction
 from mildhusk.services.turning import keep_readings
 
 OUT = np.array([0.0, 0.0, 1.0])
@@ -42,7 +43,10 @@ def _poured(client, clock, pour, more=1.0):
 def _recorded(client, pour, motions):
     """A sensor on the mould, while it was turned so, from the pour until it gelled."""
     at_s = np.arange(0.0, 300.0, 0.05)
-    with client.application.app_context(), transaction() as at:
+    with client.application.app_context():
+        home = backstage()
+    with home.sessions.begin() as session:
+        at = Transaction(session, home.workshop_id, home.clock(), home.queue)
         for coat, motion in motions.items():
             ups = motion.ups(OUT, at_s)
             keep_readings(at, pour["id"], coat, np.column_stack([at_s, ups]))

@@ -35,6 +35,7 @@ from mildhusk.api import (
     health,
     jobs,
     live,
+    logs,
     lots,
     mixing,
     mould_life,
@@ -172,6 +173,7 @@ def create_app(
     at = Backstage(sessions, workshop_id, clock, queue, Scratch(), must_sign_in)
     set_backstage(app, at)
     live.register(app, at)
+    logs.register(app)
     guard(app, hosts, problems.problem)
     access.let_in(app)
     problems.register(app)
@@ -182,6 +184,7 @@ def create_app(
     def close(response: Response) -> Response:
         response.headers["Content-Security-Policy"] = _CONTENT_POLICY
         response.headers["X-Content-Type-Options"] = "nosniff"
+        response.headers["Referrer-Policy"] = "same-origin"
         return response
 
     if frontend is not None:

@@ -1,0 +1,20 @@
+"""Logs of the server: a line of JSON each, on standard error, for whatever gathers them."""
+
+import sys
+
+import structlog
+
+
+def log_as_lines() -> None:
+    """Log as lines of JSON from now on; no line holds what stands in variables."""
+    structlog.configure(
+        processors=[
+            structlog.contextvars.merge_contextvars,
+            structlog.processors.add_log_level,
+            structlog.processors.TimeStamper(fmt="iso", utc=True),
+            structlog.processors.format_exc_info,
+            structlog.processors.JSONRenderer(),
+        ],
+        logger_factory=structlog.PrintLoggerFactory(sys.stderr),
+        cache_logger_on_first_use=True,
+    )
