@@ -4,7 +4,6 @@ import { useState, type ReactNode } from "react";
 import { ProblemError } from "../../api/client";
 import { Failed } from "../../shared/states";
 import { PasswordField } from "./PasswordField";
-import "./access.css";
 
 interface Properties {
   /** The verb of what is done. */

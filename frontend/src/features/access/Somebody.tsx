@@ -2,7 +2,6 @@ import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 
 import { accessQuery } from "../../shared/standing";
-import "./access.css";
 import { useSignOut } from "./queries";
 import { ROLES } from "./words";
 

@@ -10,7 +10,6 @@ import { SearchField } from "../../shared/SearchField";
 import { Failed, Loading, Nothing } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { fieldName, placeOf, thingOf, valueOf } from "./trailWords";
-import "./access.css";
 
 const trailQuery = (page: ListPage, search: string) =>
   queryOptions({
