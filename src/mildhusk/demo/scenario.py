@@ -312,10 +312,10 @@ def fill(sessions: Sessions, now: datetime) -> bool:
         workshop = session.get_one(Workshop, workshop_id)
         workshop.name = "The Salt Lantern"
         for lot in _LOTS:
-            material = session.scalars(select(Material).where(Material.key == lot.resin)).one()
+            bought = Transaction(session, workshop_id, now - timedelta(days=60))
             add_lot(
-                Transaction(session, workshop_id, now - timedelta(days=60)),
-                material.id,
+                bought,
+                _material(bought, lot.resin).id,
                 lot.label,
                 lot.kg,
                 (now - timedelta(days=lot.opened_days_ago)).date() if lot.opened_days_ago else None,
@@ -405,7 +405,8 @@ def _piece(transaction: Transaction, demo: _DemoPiece) -> Piece:
 
 
 def _material(transaction: Transaction, key: str) -> Material:
-    return transaction.session.scalars(select(Material).where(Material.key == key)).one()
+    mine = (Material.workshop_id == transaction.workshop_id) & (Material.key == key)
+    return transaction.session.scalars(select(Material).where(mine)).one()
 
 
 def _pour(transaction: Transaction, sheet_id: UUID, demo: _DemoPour) -> None:

@@ -118,6 +118,7 @@ def _lots(transaction: Transaction, material_id: UUID, on: date) -> tuple[Lot, .
 
 def kits_of(transaction: Transaction, material_id: UUID) -> tuple[Kit, ...]:
     """Return the kits on offer for a material, the smallest first."""
+    transaction.find(Material, material_id, "material")
     rows = transaction.session.scalars(
         select(KitOffer)
         .where(KitOffer.workshop_id == transaction.workshop_id, KitOffer.material_id == material_id)

@@ -34,7 +34,12 @@ def found_workshop(session: Session, now: datetime) -> UUID:
     known = session.scalars(select(Workshop.id)).one_or_none()
     if known is not None:
         return known
-    workshop = Workshop(name="Workshop", currency="EUR")
+    return new_workshop(session, now)
+
+
+def new_workshop(session: Session, now: datetime, name: str = "Workshop") -> UUID:
+    """Return another workshop, with the shipped materials on its shelf and nothing else."""
+    workshop = Workshop(name=name, currency="EUR")
     session.add(workshop)
     session.flush()
     for material in shipped_materials():
