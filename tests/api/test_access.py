@@ -10,6 +10,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import text
 
 from api.conftest import API, Clock, QueueInThisThread, assert_problem
+from mildhusk.api import live
 from mildhusk.api.access import right_for, unknown_operations
 from mildhusk.api.app import create_app
 from mildhusk.api.common import backstage
@@ -28,6 +29,9 @@ ONLY_WORKED_OUT = {
     "POST /sheets/schools", "POST /sheets/settle", "POST /sheets/{id}/wall",
     "POST /taping/model.glb", "POST /taping/preview", "POST /practice", "POST /practice/{id}/roll",
     "PUT /access/password", "POST /sign-out",
+    # Of a mould, a pour or a sheet as it is kept: what anybody sees who looks at it.
+    "POST /moulds/{id}/plan", "POST /moulds/{id}/study", "POST /pours/{id}/wall",
+    "POST /sheets/{id}/charges", "POST /sheets/{id}/motions", "POST /taping/file",
 }  # fmt: skip
 AT_THE_BENCH = {
     "POST /days/ticks", "POST /dab-tests", "POST /dab-tests/{id}/photo",
@@ -38,9 +42,9 @@ AT_THE_BENCH = {
     "PUT /pours/{id}/offcuts", "POST /pours/{id}/pictures", "POST /pours/{id}/readings",
     "POST /pours/{id}/readings.csv", "DELETE /pours/{id}/scale", "PUT /pours/{id}/scale",
     "POST /pours/{id}/scale/press", "POST /pours/{id}/steps", "DELETE /pours/{id}/steps/last",
-    "PUT /pours/{id}/trimmed", "POST /pours/{id}/wall", "PUT /faults/{id}",
+    "PUT /pours/{id}/trimmed", "PUT /pours/{id}/finish", "PUT /faults/{id}", "DELETE /jobs/{id}",
 }  # fmt: skip
-MAKERS_GETS = {"GET /days/calendar", "GET /trail"}
+MAKERS_GETS = {"GET /trail"}
 OWNERS_OWN = {
     "GET /archive.zip", "POST /archive", "POST /archive/tries", "GET /accounts",
     "POST /accounts/first", "PUT /accounts/{id}", "DELETE /accounts/{id}", "POST /invitations",
@@ -159,6 +163,16 @@ def test_an_apprentice_pours_and_prices_and_deletes_nothing(sheet, everybody):
     assert guest.get(f"{API}/sheets/{sheet['id']}").status_code == 200
 
 
+def test_the_calendars_address_is_told_to_makers_alone(everybody):
+    """Whoever has it reads the days with no sign-in, also after they were removed."""
+    path = everybody["owner"].post(f"{API}/days/calendar", json={}).json["path"]
+    assert everybody["maker"].get(f"{API}/days/calendar").json["path"] == path
+    for role in ("apprentice", "tablet", "guest"):
+        assert everybody[role].get(f"{API}/days/calendar").json["path"] is None
+    assert everybody["stranger"].get(path).status_code == 200
+    assert everybody["stranger"].get(f"{path[:-8]}wrong.ics").status_code == 404
+
+
 def test_open_until_it_has_an_owner_and_then_no_more(client):
     told = client.get(f"{API}/access").json
     assert told["is_open"]
@@ -272,6 +286,22 @@ def test_a_known_browser_is_counted_by_itself(client, owner, clock):
         assert sign_in(owner, "Ilse", f"guess number {guess}").status_code == 401
     assert_problem(sign_in(owner, "Ilse", OWNERS), 429, "too often")
     assert sign_in(browser(client), "Ilse", OWNERS).status_code == 200
+
+
+def test_a_browser_of_two_knows_both(client, owner):
+    """At the workshop's desk one signs in after the other, and neither is locked out there."""
+    piet = accept(client, invited(owner, role="maker"), name="Piet", password=MAKERS)
+    for at, name, password in ((owner, "Piet", MAKERS), (piet, "Ilse", OWNERS)):
+        assert at.post(f"{API}/sign-out", json={}).status_code == 200
+        assert sign_in(at, name, password).status_code == 200
+    thief = browser(client)
+    for guess in range(10):
+        for name in ("Ilse", "Piet"):
+            assert sign_in(thief, name, f"guess number {guess}").status_code == 401
+    for at in (owner, piet):
+        for name, password in (("Ilse", OWNERS), ("Piet", MAKERS)):
+            assert sign_in(at, name, password).status_code == 200
+    assert sign_in(thief, "Ilse", OWNERS).status_code == 429
 
 
 def test_one_address_cannot_try_many_names(client, owner):
@@ -439,3 +469,15 @@ def test_two_owners_cannot_take_each_other_away(client, owner):
     people = {one["name"]: one["id"] for one in owner.get(f"{API}/accounts").json["accounts"]}
     assert owner.put(f"{API}/accounts/{people['Piet']}", json={"role": "maker"}).status_code == 200
     assert second.delete(f"{API}/accounts/{people['Ilse']}").status_code == 403
+
+
+def test_who_is_signed_out_hears_nothing_more(owner, monkeypatch):
+    monkeypatch.setattr(live, "_LOOK_S", 0.0)
+    monkeypatch.setattr(live, "_QUIET_S", 0.02)
+    # Nothing happens here: the rows of a test are told to nobody.
+    monkeypatch.setattr(live._Told, "_hear", lambda self: None)
+    lines = iter(owner.get(f"{API}/live", buffered=False).response)
+    assert b"look-anew" in next(lines)
+    assert b"quiet" in next(lines)
+    assert owner.post(f"{API}/sign-out", json={}).status_code == 200
+    assert list(lines) == []

@@ -8,6 +8,7 @@ from selenium.webdriver.common.keys import Keys
 
 from browser.chromium import Person
 from browser.lookup import fetch, sheet_named, start_pour
+from browser.views import VIEWS
 from served import fresh_database, served
 
 pytestmark = pytest.mark.browser
@@ -183,3 +184,33 @@ def test_a_tablet_is_paired_at_the_bench(own_address, chromium, another_chromium
     owner.clicks("button[aria-label='Sign out By the sink']")
     tablet.go("/pour")
     tablet.sees("No account?")
+
+
+SHOWN = (
+    "today", "pieces", "piece", "moulds", "mould", "shelf", "lots", "sheets", "sheet", "cost",
+    "other ways to turn it", "what was learned", "log", "log entry", "finish", "runs", "workshop",
+    "practice tray",
+)  # fmt: skip
+
+
+def test_a_guest_sees_every_view_whole_and_is_refused_nothing_by_looking(
+    own_address, chromium, another_chromium
+):
+    # What they are is looked up while that is open.
+    views = {name: (VIEWS[name].path(own_address), VIEWS[name].words) for name in SHOWN}
+    owner = Person(chromium, own_address)
+    _becomes_owner(owner)
+    link = _link(owner, "Uta", "Guest")
+    guest = Person(another_chromium, own_address)
+    another_chromium.get(link)
+    guest.types("assword", OTHER)
+    guest.presses("Join")
+    guest.until(lambda: another_chromium.current_url.endswith("/today"), "today")
+    guest.console_errors()
+    for name, (path, words) in views.items():
+        guest.go(path)
+        guest.sees(words)
+        guest.until(lambda: "Guest" in guest.one(".rail").text, "whose it is")
+        refused = [one for one in guest.console_errors() if "403" in one or "401" in one]
+        assert (name, refused) == (name, [])
+        assert "change nothing. Ask" not in guest.text(), name

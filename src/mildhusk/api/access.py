@@ -5,14 +5,22 @@ it reads, and for makers where it changes something; so a new address is never o
 """
 
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from datetime import timedelta
 from typing import Any
 from urllib.parse import urlsplit
 
 from flask import Flask, Response, request
 
-from mildhusk.api.common import PREFIX, SAFE, VISITOR, backstage, set_visitor, visitor_here
+from mildhusk.api.common import (
+    PREFIX,
+    SAFE,
+    VISITOR,
+    Backstage,
+    backstage,
+    set_visitor,
+    visitor_here,
+)
 from mildhusk.services.access import Right, Visitor
 from mildhusk.services.signing_in import LASTING, Tokens, visitor
 
@@ -55,14 +63,20 @@ _ASKS: Mapping[Operation, Right | None] = dict(
             POST /days/board/tries
             POST /mix/follow
             POST /moulds/preview
+            POST /moulds/{id}/plan
+            POST /moulds/{id}/study
             POST /pieces/{id}/fit
             POST /pieces/{id}/rim
+            POST /pours/{id}/wall
             POST /quantities
             POST /sheets/choices
             POST /sheets/preview
             POST /sheets/schools
             POST /sheets/settle
+            POST /sheets/{id}/charges
+            POST /sheets/{id}/motions
             POST /sheets/{id}/wall
+            POST /taping/file
             POST /taping/model.glb
             POST /taping/preview
             POST /practice
@@ -78,6 +92,7 @@ _ASKS: Mapping[Operation, Right | None] = dict(
             POST /dab-tests/{id}/result
             POST /devices/{id}/start
             POST /devices/{id}/stop
+            DELETE /jobs/{id}
             POST /moulds/{id}/events
             PUT /moulds/{id}/checks
             POST /pours
@@ -97,19 +112,12 @@ _ASKS: Mapping[Operation, Right | None] = dict(
             POST /pours/{id}/scale/press
             POST /pours/{id}/steps
             DELETE /pours/{id}/steps/last
+            PUT /pours/{id}/finish
             PUT /pours/{id}/trimmed
-            POST /pours/{id}/wall
             PUT /faults/{id}
             """,
         ),
-        *_named(
-            Right.MAKE,
-            # Whoever has that address reads the days with no sign-in; and who did what.
-            """
-            GET /days/calendar
-            GET /trail
-            """,
-        ),
+        *_named(Right.MAKE, "GET /trail"),
         *_named(
             Right.OWN,
             """
@@ -169,13 +177,22 @@ def let_in(app: Flask) -> None:
 def find_visitor() -> Visitor | None:
     """Find out who asks, and note it with the request; None is a stranger."""
     if VISITOR not in request.environ:
-        at, token = backstage(), request.cookies.get(_cookie("in"))
-        with at.sessions.begin() as session:
-            set_visitor(
-                visitor(session, at.clock(), token, at.workshop_id, must_sign_in=at.must_sign_in)
-            )
+        set_visitor(_visitor(backstage(), request.cookies.get(_cookie("in"))))
     found: Visitor | None = request.environ[VISITOR]
     return found
+
+
+def is_still_in() -> Callable[[], bool]:
+    """Return what tells, long after this request began, whether who asked may still come in."""
+    if request.environ[VISITOR] is None:
+        return lambda: False
+    at, token = backstage(), request.cookies.get(_cookie("in"))
+    return lambda: _visitor(at, token) is not None
+
+
+def _visitor(at: Backstage, token: str | None) -> Visitor | None:
+    with at.sessions.begin() as session:
+        return visitor(session, at.clock(), token, at.workshop_id, must_sign_in=at.must_sign_in)
 
 
 def _address(rule: str) -> str:

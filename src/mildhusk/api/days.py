@@ -23,12 +23,14 @@ from mildhusk.api.common import (
     download,
     file_of,
     transaction,
+    visitor_here,
 )
 from mildhusk.core.days.collisions import ChangeKind
 from mildhusk.core.days.shifts import Hours, Person
 from mildhusk.core.finishing.finish import FinishWish
 from mildhusk.documents.day_sheet import DaySheetTask, day_sheet_pdf
 from mildhusk.documents.days_calendar import CalendarTask, days_ics
+from mildhusk.services.access import Right
 from mildhusk.services.days.board import board
 from mildhusk.services.days.changes import WhatCollides, make_change, what_collides
 from mildhusk.services.days.jobs import (
@@ -427,8 +429,10 @@ def calendar() -> Response:  # noqa: D103
     "/days/calendar", responses={200: CalendarShape}, summary="Where a calendar reads the days"
 )
 def calendar_address() -> dict[str, object]:  # noqa: D103
+    # Whoever has that address reads the days with no sign-in, also when they may come in no more.
+    is_told = Right.MAKE in visitor_here().rights
     with transaction() as at:
-        return _address(calendar_secret(at))
+        return _address(calendar_secret(at) if is_told else None)
 
 
 @blueprint.post(

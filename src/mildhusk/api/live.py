@@ -6,7 +6,8 @@ back is told to look anew. So nothing piles up, and nothing is missed.
 
 import json
 import threading
-from collections.abc import Iterator
+import time
+from collections.abc import Callable, Iterator
 from datetime import datetime
 from http import HTTPStatus
 
@@ -14,6 +15,7 @@ import psycopg
 from flask import Flask, Response, current_app
 from flask_openapi3 import APIBlueprint, Tag
 
+from mildhusk.api.access import is_still_in
 from mildhusk.api.common import PREFIX, Backstage, Shape, backstage
 from mildhusk.api.problems import problem
 from mildhusk.store.kept import Json
@@ -25,6 +27,8 @@ MOST_SCREENS = 32
 """So many screens one process tells of what happens; another process takes the next."""
 _QUIET_S, _AGAIN_S = 5.0, 0.5
 """A screen hears something at least this often; the database is asked again after so long. [s]"""
+_LOOK_S = 30.0
+"""Whether whoever looks on may still come in is asked so often. [s]"""
 _EXTENSION = "mildhusk.live"
 QUIET: Json = {"topic": "quiet"}
 """Nothing happened; a screen that hears not even this asks again."""
@@ -126,19 +130,26 @@ def _live() -> Response:
     if screen is None:
         said = "Enough screens look on already here; this one asks again by itself."
         return problem(HTTPStatus.SERVICE_UNAVAILABLE, said)
-    answer = Response(_lines(told, screen), content_type="text/event-stream; charset=utf-8")
+    lines = _lines(told, screen, is_still_in())
+    answer = Response(lines, content_type="text/event-stream; charset=utf-8")
     answer.headers["Cache-Control"] = "no-store"
     # A proxy of the workshop passes it on as it comes.
     answer.headers["X-Accel-Buffering"] = "no"
     return answer
 
 
-def _lines(told: _Told, screen: _Screen) -> Iterator[str]:
+def _lines(told: _Told, screen: _Screen, is_in: Callable[[], bool]) -> Iterator[str]:
+    looked = time.monotonic()
     try:
         # A screen that comes back at once; what happened meanwhile it has to look up.
         yield f"retry: 500\n\n{_line({'topic': 'look-anew'})}"
         while not ENDING.is_set():
             new = screen.take()
+            if time.monotonic() - looked > _LOOK_S:
+                # Who was signed out meanwhile hears nothing more.
+                looked = time.monotonic()
+                if not is_in():
+                    return
             yield "".join(map(_line, new)) or _line(QUIET)
     finally:
         told.end(screen)

@@ -140,13 +140,14 @@ def sign_in(
     if is_outdated(account.password_hash):
         account.password_hash = hash_again(password)
     session.execute(delete(FailedSignIn).where(_failures_of(name, browser)))
-    return Tried(tokens=let_in(session, now, account, known=None if browser is None else known))
+    return Tried(tokens=let_in(session, now, account, known))
 
 
 def let_in(session: Session, now: datetime, account: Account, known: str | None = None) -> Tokens:
-    """Let a browser in as somebody; it is known from then on."""
-    if known is None:
+    """Let a browser in as somebody; it is known from then on, by what it has already."""
+    if known is None or _known_to_nobody(session, known):
         known = new_token()
+    if _known(session, account, known) is None:
         session.add(KnownBrowser(account_id=account.id, token_hash=hash_of(known)))
     return Tokens(_keep(session, now, account.workshop_id, account.id, None), known)
 
@@ -192,6 +193,12 @@ def _known(session: Session, account: Account, known: str) -> UUID | None:
             KnownBrowser.account_id == account.id, KnownBrowser.token_hash == hash_of(known)
         )
     )
+
+
+def _known_to_nobody(session: Session, known: str) -> bool:
+    """Whether it was made up, or is of accounts that are gone; then it is not taken on."""
+    of_it = select(KnownBrowser.id).where(KnownBrowser.token_hash == hash_of(known)).limit(1)
+    return session.scalar(of_it) is None
 
 
 def _failures_of(name: str, browser: UUID | None) -> ColumnElement[bool]:

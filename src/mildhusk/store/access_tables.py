@@ -7,7 +7,7 @@ from datetime import datetime
 from enum import StrEnum
 from uuid import UUID, uuid4
 
-from sqlalchemy import ForeignKey, Index, String, func
+from sqlalchemy import ForeignKey, Index, String, UniqueConstraint, func
 from sqlalchemy.orm import Mapped, mapped_column
 
 from mildhusk.store.base import Base, Owned
@@ -70,15 +70,19 @@ class Invitation(Owned):
 
 
 class KnownBrowser(Base):
-    """A browser in which somebody signed in before: strangers' failures do not lock it out."""
+    """A browser in which somebody signed in before: strangers' failures do not lock it out.
+
+    At a desk of several it is one browser, known to each of them.
+    """
 
     __tablename__ = "known_browser"
+    __table_args__ = (UniqueConstraint("account_id", "token_hash"),)
 
     id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
     account_id: Mapped[UUID] = mapped_column(
         ForeignKey("account.id", ondelete="CASCADE"), index=True
     )
-    token_hash: Mapped[str] = mapped_column(String(_HASH_LENGTH), unique=True)
+    token_hash: Mapped[str] = mapped_column(String(_HASH_LENGTH))
 
 
 class FailedSignIn(Base):

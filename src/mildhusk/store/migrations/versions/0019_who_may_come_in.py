@@ -61,7 +61,8 @@ def upgrade() -> None:
         "known_browser",
         sa.Column("id", sa.Uuid(), primary_key=True),
         _of_account(nullable=False),
-        sa.Column("token_hash", sa.String(64), nullable=False, unique=True),
+        sa.Column("token_hash", sa.String(64), nullable=False),
+        sa.UniqueConstraint("account_id", "token_hash", name="uq_known_browser_account_id"),
     )
     for name in ("signed_in", "invitation", "known_browser"):
         op.create_index(f"ix_{name}_account_id", name, ["account_id"])
