@@ -20,6 +20,8 @@ def test_a_fault_is_put_down_to_its_cause_and_the_sheet_is_mended(person, addres
     person.sees("What is wrong with it")
     fault = person.field("Fault")
     fault.send_keys(Keys.ENTER)
+    # On a slow machine the kinds come after the list was opened.
+    person.one(".ant-select-item-option")
     fault.send_keys(Keys.ENTER)
     person.types("Where on it", "over the brow")
     person.presses("Add this fault")
