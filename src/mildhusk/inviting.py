@@ -5,7 +5,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from mildhusk.reach import database, transaction
-from mildhusk.services.accounts import find_account, invite, list_accounts
+from mildhusk.services.accounts import find_account, invite, list_accounts, take_all_back
 from mildhusk.services.transaction import Transaction
 from mildhusk.store.access_tables import Role
 
@@ -27,5 +27,7 @@ def print_invitation(data: Path, name: str, role: Role) -> None:
 def say_who_is_let_in(at: Transaction, start: str) -> None:
     """Say how the owner comes in, where nobody may without an account and there is none."""
     if not list_accounts(at):
+        # Each start says another one; those before are of no use any more.
+        take_all_back(at)
         secret = invite(at, Role.OWNER).secret
         print(f"Its owner begins at {start}join#{secret}", file=sys.stderr, flush=True)

@@ -130,3 +130,22 @@ def test_it_is_turned_by_pages_the_newest_first(client, clock, query):
     after = [changes(one)["hour_rate"][1] for one in page["entries"]]
     assert after == {"limit=1&offset=1": [21.0], "limit=2": [22.0, 21.0]}[query]
     assert page["total"] == 3
+
+
+def test_kits_that_are_replaced_tell_what_they_cost(client, resin):
+    fast = resin("pu-fast-rigid")
+    kits = client.get(f"{API}/materials/{fast['id']}/kits").json["kits"]
+    dearer = {**kits[0], "price": "99.00"}
+    body = {"kits": [dearer, *kits[1:]]}
+    assert client.put(f"{API}/materials/{fast['id']}/kits", json=body).status_code == 200
+    (entry,) = trail(client)
+    assert told(entry) == ("changed", "kit_offer", f"{fast['name']}, {dearer['name']}")
+    assert changes(entry) == {"price": (float(kits[0]["price"]), 99.0)}
+
+
+def test_who_joins_is_told(client):
+    owner = browser(client)
+    owner.post(f"{API}/accounts/first", json={"name": "Ilse", "password": OWNERS})
+    accept(client, invited(owner, role="maker", name="Piet"), name="Piet", password=MAKERS)
+    joined = [one for one in trail(owner) if one["by"] == "Piet"]
+    assert ("added", "account", "Piet") in map(told, joined)

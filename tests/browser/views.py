@@ -142,7 +142,7 @@ VIEWS = {
     "practice tray": View(lambda _: "/practice", "Begin"),
     "new mould": View(lambda _: "/moulds/new", "What it is built of"),
     "workshop": View(lambda _: "/workshop", "Largest mixing cup"),
-    "who did what": View(lambda _: "/workshop/trail", "Every change"),
+    "who did what": View(lambda _: "/workshop/trail", "What was changed, by whom"),
     "invited": View(lambda _: "/join", "This link is not whole"),
     "nowhere": View(lambda _: "/nowhere/at/all", "There is nothing at this address"),
 }

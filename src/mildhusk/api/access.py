@@ -184,8 +184,6 @@ def find_visitor() -> Visitor | None:
 
 def is_still_in() -> Callable[[], bool]:
     """Return what tells, long after this request began, whether who asked may still come in."""
-    if request.environ[VISITOR] is None:
-        return lambda: False
     at, token = backstage(), request.cookies.get(_cookie("in"))
     return lambda: _visitor(at, token) is not None
 

@@ -86,10 +86,9 @@ def transaction(workshop_id: UUID | None = None) -> Iterator[Transaction]:
 
     In the workshop of whoever asks, unless the address itself says in which.
     """
-    at = backstage()
-    here, by = (
-        (workshop_id, "") if workshop_id else (visitor_here().workshop_id, visitor_here().name)
-    )
+    at, asks = backstage(), None if workshop_id else visitor_here()
+    here, by = (asks.workshop_id, asks.name) if asks else (workshop_id, "")
+    assert here is not None
     with at.sessions.begin() as session:
         begun = Transaction(session, here, at.clock(), at.queue, by)
         with nullcontext() if request.method in SAFE else followed(begun):

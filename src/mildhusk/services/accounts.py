@@ -12,6 +12,7 @@ from mildhusk.services.access import Visitor
 from mildhusk.services.errors import ConflictError, NotFoundError
 from mildhusk.services.secrets import hash_of, hash_password, is_password, new_token
 from mildhusk.services.signing_in import Tokens, end_sign_ins, let_in, let_tablet_in
+from mildhusk.services.trail import followed
 from mildhusk.services.transaction import Transaction
 from mildhusk.services.workshop import locked_workshop
 from mildhusk.store.access_tables import Account, Invitation, Role, SignedIn
@@ -90,7 +91,7 @@ def invite(at: Transaction, role: Role, name: str = "", account_id: UUID | None 
     if role is Role.TABLET and not name:
         raise ConditionError("Name the tablet, so that you find it again.", "name")
     if at.count(Invitation, Invitation.ends_at > at.now) >= _MOST_INVITATIONS:
-        raise ConflictError("Too many invitations are open; take some back first.")
+        raise ConflictError("Too many invitations are open; withdraw some first.")
     secret = new_token()
     row = Invitation(
         workshop_id=at.workshop_id,
@@ -109,6 +110,13 @@ def invite(at: Transaction, role: Role, name: str = "", account_id: UUID | None 
 def take_back(at: Transaction, key: UUID) -> None:
     """End an invitation nobody has used yet."""
     at.session.delete(at.find(Invitation, key, "invitation"))
+
+
+def take_all_back(at: Transaction) -> None:
+    """End every invitation nobody has used yet."""
+    for row in list_invitations(at):
+        at.session.delete(row)
+    at.session.flush()
 
 
 def welcome(session: Session, now: datetime, secret: str) -> Welcome:
@@ -131,6 +139,14 @@ def accept(session: Session, now: datetime, secret: str, name: str, password: st
         A tablet has neither; whose password is made anew has a name already.
     """
     row = _invitation(session, now, secret, lock=True)
+    at = Transaction(session, row.workshop_id, now, by=row.name or name)
+    with followed(at):
+        return _let_in_by(session, now, row, name, password)
+
+
+def _let_in_by(
+    session: Session, now: datetime, row: Invitation, name: str, password: str
+) -> Tokens:
     session.delete(row)
     if row.role == Role.TABLET:
         return let_tablet_in(session, now, row.workshop_id, row.name)
@@ -193,7 +209,7 @@ def _invitation(session: Session, now: datetime, secret: str, *, lock: bool = Fa
     row = session.scalar(asked.with_for_update() if lock else asked)
     if row is None or row.ends_at <= now:
         raise NotFoundError(
-            "This invitation was used, taken back, or is older than a week; ask for another one."
+            "This invitation was used, withdrawn, or is older than a week; ask for another one."
         )
     return row
 

@@ -7,7 +7,7 @@ from datetime import date
 from decimal import Decimal
 from uuid import UUID
 
-from sqlalchemy import delete, select
+from sqlalchemy import select
 
 from mildhusk.core.casting.unevenness import StandsOn
 from mildhusk.core.errors import InputError
@@ -134,7 +134,12 @@ def set_kits(transaction: Transaction, material_id: UUID, kits: Sequence[Kit]) -
         raise InputError(f"Up to {_MOST_KITS} kits are offered of one material.", "kits")
     if any(kit.price >= DEAREST for kit in kits):
         raise InputError("A kit costs less than 1,000,000.", "price")
-    transaction.session.execute(delete(KitOffer).where(KitOffer.material_id == material.id))
+    # Row by row, so that the trail tells what they cost before.
+    for row in transaction.session.scalars(
+        select(KitOffer).where(KitOffer.material_id == material.id)
+    ):
+        transaction.session.delete(row)
+    transaction.session.flush()
     transaction.session.add_all(
         KitOffer(
             workshop_id=transaction.workshop_id,

@@ -134,7 +134,7 @@ def sign_in(
         return Tried(refused=TooOftenError(said, again_s))
     if not is_password(None if account is None else account.password_hash, password):
         session.execute(delete(FailedSignIn).where(FailedSignIn.at < now - _WINDOW))
-        session.add(FailedSignIn(name=name[:120], browser_id=browser, address=address, at=now))
+        session.add(FailedSignIn(name=name, browser_id=browser, address=address, at=now))
         return Tried(refused=StrangerError("That name and password do not go together."))
     assert account is not None
     if is_outdated(account.password_hash):

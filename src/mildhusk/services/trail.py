@@ -1,7 +1,7 @@
 """The trail: who did what, when, and what it was before.
 
-What a person does is read off the session as it is written, so no use case tells it a second time
-and none can forget to. Facts are kept; the words are made where they are shown.
+What a person does is read off the session as it is written, so no use case tells it a second time;
+what is written past the session is not told. Facts are kept; words are made where they are shown.
 """
 
 import json
@@ -190,7 +190,7 @@ class _Seen:
 
     def entries(self, at: Transaction) -> list[TrailEntry]:
         """Return what is kept of it; a thing that was put away is told once."""
-        things = list(self._things.values())
+        things = _replaced(list(self._things.values()))
         put_away = {
             one.what for one in things if one.action is TrailAction.DELETED and not one.before
         }
@@ -199,6 +199,25 @@ class _Seen:
             for one in things[:_MOST_ENTRIES]
             if not (one.action is TrailAction.DELETED and one.before and one.what in put_away)
         ]
+
+
+def _replaced(things: list[_Thing]) -> list[_Thing]:
+    """Return things, of which one that was taken away and put back by its name is a change."""
+    gone = {
+        (one.what, one.name): one
+        for one in things
+        if one.action is TrailAction.DELETED and one.before
+    }
+    kept = {id(one): one for one in things}
+    for one in things:
+        before = gone.get((one.what, one.name)) if one.action is TrailAction.ADDED else None
+        if before is None:
+            continue
+        del kept[id(before)]
+        one.action, one.before = TrailAction.CHANGED, before.before
+        if not _changes(one):
+            del kept[id(one)]
+    return list(kept.values())
 
 
 def _entry(
@@ -295,5 +314,8 @@ def _name_of(session: Session, row: Base) -> str:
     if isinstance(row, PouredCoat):
         pour = session.get(Pour, row.pour_id)
         return f"{pour.sheet_name if pour else ''}, coat {row.number}"
+    if isinstance(row, KitOffer):
+        material = session.get(Material, row.material_id)
+        return f"{material.name if material else ''}, {row.name}"
     found = next((getattr(row, one) for one in _NAMES if getattr(row, one, None)), "")
     return str(_plain(session, found, None))

@@ -151,7 +151,7 @@ function Everybody() {
             <span className="device-name">
               <b>{one.name}</b>
               <span className="faint">
-                {one.is_tablet ? "Bench tablet" : one.is_this ? "This browser" : "A browser"}
+                {one.is_tablet ? ROLES.tablet.name : one.is_this ? "This browser" : "A browser"}
               </span>
             </span>
             <span className="faint">

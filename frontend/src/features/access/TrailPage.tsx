@@ -8,8 +8,9 @@ import { ListTable } from "../../shared/ListTable";
 import { usePages, type ListPage } from "../../shared/paging";
 import { SearchField } from "../../shared/SearchField";
 import { Failed, Loading, Nothing } from "../../shared/states";
+import { thingIn } from "../../shared/things";
 import { useUnits } from "../../shared/units";
-import { fieldName, placeOf, thingOf, valueOf } from "./trailWords";
+import { fieldName, placeOf, valueOf } from "./trailWords";
 
 const trailQuery = (page: ListPage, search: string) =>
   queryOptions({
@@ -37,7 +38,7 @@ export function TrailPage() {
         />
       </header>
       <p className="faint">
-        Every change, and what it was before. What was deleted is restored under{" "}
+        What was changed, by whom, and what it was before. What was deleted is restored under{" "}
         <Link to="/workshop">Workshop</Link>, for thirty days.
       </p>
       {trail.isPending && <Loading what="the trail" />}
@@ -67,7 +68,7 @@ function What({ line }: { line: TrailLine }) {
   const place = placeOf(line);
   return (
     <>
-      {`${line.action} ${thingOf(line)} `}
+      {`${line.action} ${thingIn(line.what)} `}
       {place ? <Link to={place}>{line.name}</Link> : <b>{line.name}</b>}
     </>
   );

@@ -4,9 +4,10 @@ import { afterEach, describe, expect, it, vi } from "vitest";
 
 import type { TrailLine } from "../../api/client";
 import { clockTime, day } from "../../shared/format";
+import { thingIn } from "../../shared/things";
 import { aServer, inPage, leavePage, Refusal } from "../../testing/page";
 import { TrailPage } from "./TrailPage";
-import { fieldName, placeOf, thingOf, valueOf } from "./trailWords";
+import { fieldName, placeOf, valueOf } from "./trailWords";
 
 vi.setConfig({ testTimeout: 60_000 });
 
@@ -68,7 +69,7 @@ describe("the words of the trail", () => {
     expect(placeOf(aLine({ what: "pour", thing_id: "p" }))).toBe("/log/p");
     expect(placeOf(aLine({ action: "deleted" }))).toBeNull();
     expect(placeOf(aLine({ what: "account", thing_id: "a" }))).toBeNull();
-    expect(thingOf(aLine({ what: "poured_coat" }))).toBe("coat");
+    expect(thingIn("poured_coat")).toBe("coat");
   });
 });
 

@@ -1,34 +1,6 @@
 import type { TrailLine } from "../../api/client";
 import { clockTime, day, quantity, type QuantityKind, type UnitSystem } from "../../shared/format";
 
-/** What each table holds, as makers call it. */
-const THINGS: Readonly<Record<string, string>> = {
-  account: "account",
-  archive: "archive",
-  cast_run: "run",
-  cast_sheet: "cast sheet",
-  dab_test: "dab test",
-  day_job: "task",
-  day_offer: "offer",
-  device: "device",
-  invitation: "invitation",
-  kit_offer: "kit",
-  lot: "lot",
-  material: "material",
-  mould: "mould",
-  mould_event: "event of a mould",
-  mould_patch: "soft place",
-  numbered_cast: "cast",
-  person: "person",
-  piece: "piece",
-  pour: "pour",
-  pour_fault: "fault",
-  pour_picture: "picture",
-  poured_coat: "coat",
-  wall_reading: "reading",
-  workshop: "workshop",
-};
-
 /** Where somebody sees the thing itself. */
 const PLACES: Readonly<Record<string, string>> = {
   cast_run: "/log/runs/",
@@ -64,8 +36,6 @@ const UNITS: readonly (readonly [ending: string, kind: QuantityKind, scale: numb
 const SHARES = new Set(["allowance", "loss"]);
 const MOMENT = /^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}/;
 const LONGEST = 60;
-
-export const thingOf = (line: TrailLine): string => THINGS[line.what] ?? line.what;
 
 /** Where the thing stands now; nowhere when it is deleted. */
 export function placeOf(line: TrailLine): string | null {

@@ -7,20 +7,21 @@ import { FileButton } from "../../shared/FileButton";
 import { useNotices } from "../../shared/Notices";
 import { clockTime, counted, day } from "../../shared/format";
 import { Told } from "../../shared/states";
+import { thingIn } from "../../shared/things";
 import { workshopQuery } from "../../shared/standing";
 
 /** What a maker knows of; what hangs on it comes along and is not counted. */
-const WHAT: Record<string, string> = {
-  piece: "piece",
-  mould: "mould",
-  cast_sheet: "cast sheet",
-  pour: "pour",
-  material: "material",
-  lot: "lot",
-  dab_test: "dab test",
-  mesh_file: "uploaded file",
-  pour_picture: "picture",
-};
+const TOLD = [
+  "piece",
+  "mould",
+  "cast_sheet",
+  "pour",
+  "material",
+  "lot",
+  "dab_test",
+  "mesh_file",
+  "pour_picture",
+] as const;
 
 /** The whole workshop as one file, and taken in again; what it brings is said before it is done. */
 export function ArchivePanel() {
@@ -98,7 +99,7 @@ interface BringsProperties {
 }
 
 function Brings({ brings, busy, onImport, onClose }: BringsProperties) {
-  const told = Object.keys(WHAT).flatMap((name) =>
+  const told = TOLD.flatMap((name) =>
     brings.tables.filter((one) => one.table === name && one.rows > 0),
   );
   const isNew = brings.tables.some((one) => one.new > 0);
@@ -116,7 +117,7 @@ function Brings({ brings, busy, onImport, onClose }: BringsProperties) {
       <ul>
         {told.map((one) => (
           <li key={one.table}>
-            {counted(one.rows, WHAT[one.table] ?? one.table)}
+            {counted(one.rows, thingIn(one.table))}
             {one.new < one.rows && (
               <span className="faint">
                 {one.new === 0 ? ", here already" : `, ${one.rows - one.new} of them here already`}

@@ -4,6 +4,7 @@ import { Button } from "antd";
 import { client, unwrap } from "../../api/client";
 import { useNotices } from "../../shared/Notices";
 import { clockTime, day } from "../../shared/format";
+import { thingIn } from "../../shared/things";
 
 const deletedQuery = () =>
   queryOptions({
@@ -11,14 +12,6 @@ const deletedQuery = () =>
     queryFn: () => unwrap(client.GET("/api/v1/deleted")),
     select: (answer) => answer.deleted,
   });
-
-const WHAT: Record<string, string> = {
-  piece: "piece",
-  mould: "mould",
-  cast_sheet: "cast sheet",
-  material: "material",
-  lot: "lot",
-};
 
 /** What was deleted in the last thirty days, and how it comes back. */
 export function DeletedPanel() {
@@ -40,7 +33,7 @@ export function DeletedPanel() {
           <li key={one.id}>
             <span className="device-name">
               <b>{one.name}</b>
-              <span className="faint">{WHAT[one.what] ?? one.what}</span>
+              <span className="faint">{thingIn(one.what)}</span>
             </span>
             <span>
               {day(one.deleted_at)}, {clockTime(one.deleted_at)}

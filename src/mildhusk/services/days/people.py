@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 from uuid import UUID
 
-from sqlalchemy import delete, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from mildhusk.core.days.shifts import Hours, Person
@@ -51,9 +51,12 @@ def set_people(transaction: Transaction, people: Sequence[Person]) -> None:
         raise InputError(f"Up to {MOST_PEOPLE} people are planned for.", "people")
     if len({one.name for one in people}) < len(people):
         raise InputError("Two people have one name.", "people")
-    transaction.session.execute(
-        delete(PersonRow).where(PersonRow.workshop_id == transaction.workshop_id)
-    )
+    # Row by row, so that the trail tells how it was before.
+    for row in transaction.session.scalars(
+        select(PersonRow).where(PersonRow.workshop_id == transaction.workshop_id)
+    ):
+        transaction.session.delete(row)
+    transaction.session.flush()
     for number, one in enumerate(people):
         transaction.session.add(
             PersonRow(
