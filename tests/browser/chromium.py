@@ -177,8 +177,11 @@ class Person:
         """Press what is there as soon as it stays there."""
 
         def look() -> bool:
-            self.driver.find_element(By.CSS_SELECTOR, selector).click()
-            return True
+            found = self.driver.find_element(By.CSS_SELECTOR, selector)
+            if self._stands_still(found):
+                found.click()
+                return True
+            return False
 
         self.until(look, selector)
 

@@ -54,6 +54,13 @@ def _signs_in(person, name, password):
     person.clicks("dialog[open] button[type=submit]")
 
 
+def _is_in(person):
+    """The page behind says nothing of it: a press shows there before it is kept."""
+    person.until(
+        lambda: not person.driver.find_elements(By.CSS_SELECTOR, "dialog[open]"), "the dialog gone"
+    )
+
+
 def _link(person, name, role=None):
     person.until(lambda: person.driver.find_elements(By.CSS_SELECTOR, ".new-device"), "the form")
     person.types("is invited", name)
@@ -144,9 +151,7 @@ def test_what_was_typed_and_pressed_stays_while_somebody_signs_in(own_address, c
     person.sees("do not go together")
     _typed(person, "Ilse", PASSWORD)
     person.clicks("dialog[open] button[type=submit]")
-    person.until(
-        lambda: not person.driver.find_elements(By.CSS_SELECTOR, "dialog[open]"), "the dialog gone"
-    )
+    _is_in(person)
     assert person.one(SHEET_NAME).get_attribute("value") == "Typed before the night"
     person.presses("Save this sheet")
     person.sees("Saved")
@@ -156,6 +161,7 @@ def test_what_was_typed_and_pressed_stays_while_somebody_signs_in(own_address, c
     _loses_its_cookies(person)
     person.presses("Both are measured")
     _signs_in(person, "Ilse", PASSWORD)
+    _is_in(person)
     person.sees("Pour B into A")
     person.go("/workshop")
     person.presses("Sign out")

@@ -104,7 +104,7 @@ def test_a_device_is_added_and_a_stand_in_fails_to_order(person, address):
     person.sees("stands still")
     person.until(lambda: re.search(r"\d\d\.\d °C, \d+ %", person.text()), "the room")
     person.types("Where it is reached", "the blue one")
-    person.types("Name", "Old scale")
+    person.one("[aria-label=Devices] .new-device input").send_keys("Old scale")
     person.presses("Add it")
     person.sees("is no address of a device; give a serial port")
     person.types("Where it is reached", "socket://127.0.0.1:9")

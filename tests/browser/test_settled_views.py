@@ -52,6 +52,7 @@ def test_the_wall_comes_by_itself_and_the_sheet_follows_from_it(person, address)
     assert not [one for one in places if "+" in one or "-" in one]
     # Without its lid everything would run out.
     person.clicks(".wanted .ant-checkbox-input")
+    assert not person.one(".wanted .ant-checkbox-input").is_selected()
     person.sees("put a lid on, or turn it by hand")
 
 
