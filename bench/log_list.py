@@ -31,9 +31,9 @@ _FILL = (
     "SELECT new, workshop_id, created_at - n * interval '3 days', sheet_id, piece_id, mould_id, "
     "material_id, sheet_name, piece_name, resin_name, plan, status, "
     "closed_at - n * interval '3 days', cast_g, note || ' ' || n FROM pour JOIN copied ON old = id",
-    "INSERT INTO poured_coat (pour_id, number, a_g, b_g, weighed_at, mixed_at, poured_at, "
-    "gelled_at, room_k) SELECT new, number, a_g, b_g, weighed_at, mixed_at, poured_at, gelled_at, "
-    "room_k FROM poured_coat JOIN copied ON old = pour_id",
+    "INSERT INTO poured_coat (workshop_id, pour_id, number, a_g, b_g, weighed_at, mixed_at, "
+    "poured_at, gelled_at, room_k) SELECT workshop_id, new, number, a_g, b_g, weighed_at, "
+    "mixed_at, poured_at, gelled_at, room_k FROM poured_coat JOIN copied ON old = pour_id",
     "INSERT INTO numbered_cast (id, workshop_id, created_at, pour_id, mould_id, number, state, "
     "for_whom, place) SELECT gen_random_uuid(), workshop_id, created_at, new, mould_id, "
     "100 + row_number() OVER (PARTITION BY mould_id), state, '', '' "

@@ -13,11 +13,11 @@ from contextlib import contextmanager, suppress
 from multiprocessing.process import BaseProcess
 from pathlib import Path
 
-from sqlalchemy import create_engine, text
+from sqlalchemy import Connection, create_engine, event, text
 
 from mildhusk.cluster import Cluster
 from mildhusk.jobs.worker import work
-from mildhusk.store.database import open_engine
+from mildhusk.store.database import Sessions, open_engine, open_sessions
 
 ROOT = Path(__file__).parents[1]
 _COPIES = multiprocessing.get_context("forkserver")
@@ -48,6 +48,19 @@ def demo_server() -> Iterator[str]:
         served(url, "--demo") as server,
     ):
         yield server.address
+
+
+def sessions_on(connection: Connection) -> Sessions:
+    """Sessions in one transaction, which is never committed; each begins outside of any walls."""
+    sessions = open_sessions(connection)
+    sessions.configure(join_transaction_mode="create_savepoint")
+    event.listen(
+        sessions,
+        "after_begin",
+        lambda _session, _begun, here: here.execute(text("SET LOCAL ROLE NONE")),
+        insert=True,
+    )
+    return sessions
 
 
 @contextmanager

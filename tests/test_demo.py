@@ -4,7 +4,6 @@ from datetime import UTC, datetime
 
 import pytest
 from sqlalchemy import select
-from sqlalchemy.orm import Session, sessionmaker
 
 from mildhusk.core.casting.findings import piece_findings, sheet_findings
 from mildhusk.core.findings import Severity
@@ -18,6 +17,7 @@ from mildhusk.services.pour_facts import comparison_of
 from mildhusk.services.sheets import plan_of
 from mildhusk.services.transaction import Transaction
 from mildhusk.store.tables import CastSheetRow, LotRow, Pour, PourStatus
+from served import sessions_on
 
 NOW = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
 
@@ -42,12 +42,7 @@ def test_the_same_demo_is_made_every_time():
 @pytest.fixture(scope="module")
 def scene(engine):
     with engine.connect() as connection, connection.begin() as transaction:
-        sessions = sessionmaker(
-            bind=connection,
-            class_=Session,
-            join_transaction_mode="create_savepoint",
-            expire_on_commit=False,
-        )
+        sessions = sessions_on(connection)
         assert fill(sessions, NOW)
         assert not fill(sessions, NOW)  # a second start adds nothing
         with sessions() as session:

@@ -11,15 +11,17 @@ import pytest
 from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import Engine
-from sqlalchemy.orm import Session, sessionmaker
+from sqlalchemy.orm import Session
 
 from core.shapes import half_sphere, stl_bytes
 from mildhusk.api.app import create_app
 from mildhusk.api.common import Backstage, set_backstage
 from mildhusk.jobs.running import RefusedError, Runner
 from mildhusk.services.workshop import found_workshop
+from mildhusk.store.database import open_sessions
 from mildhusk.store.scratch import Scratch
 from mildhusk.store.tables import JobKind, JobStatus
+from served import sessions_on
 
 API = "/api/v1"
 START = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
@@ -93,26 +95,21 @@ class QueueInThisThread:
 @pytest.fixture(scope="session")
 def workshop_id(engine: Engine) -> UUID:
     """The workshop that every test begins with."""
-    with sessionmaker(bind=engine).begin() as session:
+    with open_sessions(engine).begin() as session:
         return found_workshop(session, START)
 
 
 @pytest.fixture(scope="session")
 def app(engine: Engine, workshop_id: UUID) -> Flask:
     """The application; made once, as its routes take long to lay."""
-    sessions = sessionmaker(bind=engine)
+    sessions = open_sessions(engine)
     return create_app(sessions, QueueInThisThread(sessions, Clock()), workshop_id)
 
 
 @pytest.fixture
 def client(app: Flask, engine: Engine, workshop_id: UUID, clock: Clock) -> Iterator[FlaskClient]:
     with engine.connect() as connection, connection.begin() as transaction:
-        sessions = sessionmaker(
-            bind=connection,
-            class_=Session,
-            join_transaction_mode="create_savepoint",
-            expire_on_commit=False,
-        )
+        sessions = sessions_on(connection)
         queue = QueueInThisThread(sessions, clock)
         set_backstage(app, Backstage(sessions, workshop_id, clock, queue, Scratch()))
         made = app.test_client()

@@ -8,10 +8,10 @@ import pytest
 from flask import Response
 from flask.testing import FlaskClient
 from sqlalchemy import Engine
-from sqlalchemy.orm import sessionmaker
 
 from api.conftest import Clock, QueueInThisThread
 from mildhusk.api.app import create_app
+from mildhusk.store.database import open_sessions
 
 SCRIPT = b"export const rim = 1;\n"
 KEY = "0a6f6a3e-3f5c-4f5e-9b9e-2f1f2a7c9d10"
@@ -31,7 +31,7 @@ def site(engine: Engine, workshop_id, tmp_path) -> FlaskClient:
     (tmp_path / "assets/page-1.js.gz").write_bytes(gzip.compress(SCRIPT, mtime=0))
     (tmp_path / "assets/mark.svg").write_text("<svg/>")
     (tmp_path / "addresses.json").write_text(json.dumps(ADDRESSES))
-    sessions = sessionmaker(bind=engine)
+    sessions = open_sessions(engine)
     queue = QueueInThisThread(sessions, Clock())
     return create_app(sessions, queue, workshop_id, frontend=tmp_path).test_client()
 
@@ -97,7 +97,7 @@ def test_a_page_comes_with_what_it_will_ask_for(site, address, links):
 
 def test_a_front_end_without_a_plan_of_addresses_is_served_all_the_same(site, tmp_path, engine):
     (tmp_path / "addresses.json").unlink()
-    sessions = sessionmaker(bind=engine)
+    sessions = open_sessions(engine)
     queue = QueueInThisThread(sessions, Clock())
     bare = create_app(sessions, queue, uuid4(), frontend=tmp_path).test_client()
     sent, content = sent_to(bare, "/log/runs")

@@ -6,17 +6,29 @@ import time
 import urllib.error
 import urllib.request
 from collections.abc import Iterator
+from datetime import UTC, datetime
+from uuid import uuid4
 
 import pytest
+from sqlalchemy.orm import Session
 
 from browser.lookup import fetch, post, start_pour
 from mildhusk.api.live import _Screen
+from mildhusk.services.workshop import found_workshop
+from mildhusk.store.database import open_engine
+from mildhusk.store.live import Announcer
 from served import fresh_database, served
 
 
 @pytest.fixture(scope="module")
-def server(cluster):
-    with fresh_database(cluster) as url, served(url, "--demo") as made:
+def url(cluster):
+    with fresh_database(cluster) as made:
+        yield made
+
+
+@pytest.fixture(scope="module")
+def server(url):
+    with served(url, "--demo") as made:
         yield made
 
 
@@ -69,6 +81,24 @@ def test_a_change_of_a_pour_is_told_to_every_screen_at_once(server):
     assert time.monotonic() - begun < 1.0
 
 
+def test_a_screen_hears_nothing_of_another_workshop(server, url):
+    screen = _told(server.address)
+    assert next(screen) == {"topic": "look-anew"}
+    time.sleep(0.3)
+    with Session(open_engine(url)) as session:
+        home = found_workshop(session, datetime.now(UTC))
+    somebodys, ours = str(uuid4()), str(uuid4())
+    speaks = Announcer(url)
+    speaks.tell(uuid4(), {"topic": "pour", "id": somebodys})
+    speaks.tell(home, {"topic": "pour", "id": ours})
+    heard = _until(screen, "pour")
+    while heard["id"] not in (somebodys, ours):
+        heard = _until(screen, "pour")
+    # In the order in which they were told: the first would have come first.
+    assert heard == {"topic": "pour", "id": ours}
+    speaks.close()
+
+
 def test_many_screens_hold_up_nobody_who_asks(server):
     """More of them than the threads that answer; all is asked and answered meanwhile."""
     address = server.address
@@ -90,7 +120,7 @@ def test_a_screen_whose_server_is_killed_finds_another_and_looks_anew(server):
 
 def test_a_slow_screen_is_told_the_newest_of_each_thing_and_nothing_twice():
     """Law: what waits is bounded by how many things there are, not by how often they change."""
-    screen = _Screen()
+    screen = _Screen(uuid4())
     for number in range(10_000):
         screen.put({"topic": "weight", "id": "left", "kg": number})
         if number == 7_000:

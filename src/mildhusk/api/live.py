@@ -10,13 +10,14 @@ import time
 from collections.abc import Callable, Iterator
 from datetime import datetime
 from http import HTTPStatus
+from uuid import UUID
 
 import psycopg
 from flask import Flask, Response, current_app
 from flask_openapi3 import APIBlueprint, Tag
 
 from mildhusk.api.access import is_still_in
-from mildhusk.api.common import PREFIX, Backstage, Shape, backstage
+from mildhusk.api.common import PREFIX, Backstage, Shape, backstage, visitor_here
 from mildhusk.api.problems import problem
 from mildhusk.store.kept import Json
 from mildhusk.store.live import events
@@ -48,9 +49,10 @@ def now() -> dict[str, object]:  # noqa: D103
 
 
 class _Screen:
-    """What one screen has still to be told: of every thing the newest."""
+    """What one screen of a workshop has still to be told: of every thing the newest."""
 
-    def __init__(self) -> None:
+    def __init__(self, workshop_id: UUID) -> None:
+        self.workshop = str(workshop_id)
         self._new: dict[str, Json] = {}
         self._there = threading.Condition()
 
@@ -81,12 +83,12 @@ class _Told:
         self._lock = threading.Lock()
         self._hears = False
 
-    def begin(self) -> _Screen | None:
-        """Return a screen to tell things, or None where there are enough."""
+    def begin(self, workshop_id: UUID) -> _Screen | None:
+        """Return a screen to tell things of a workshop, or None where there are enough."""
         with self._lock:
             if len(self._screens) >= MOST_SCREENS or ENDING.is_set():
                 return None
-            screen = _Screen()
+            screen = _Screen(workshop_id)
             self._screens.add(screen)
             if not self._hears:
                 self._hears = True
@@ -105,14 +107,22 @@ class _Told:
                     if ENDING.is_set():
                         break
                     if event is not None:
-                        self._put(event)
+                        self.put(event)
             except psycopg.Error:
                 # What was told meanwhile is lost, so all look anew once it is back.
                 ENDING.wait(_AGAIN_S)
-                self._put({"topic": "look-anew"})
-        self._put({"topic": "ending"})
+                self._put_to_all({"topic": "look-anew"})
+        self._put_to_all({"topic": "ending"})
 
-    def _put(self, event: Json) -> None:
+    def put(self, event: Json) -> None:
+        """Have the screens of a workshop told what happened in it."""
+        told = {name: value for name, value in event.items() if name != "workshop"}
+        with self._lock:
+            for screen in self._screens:
+                if screen.workshop == event["workshop"]:
+                    screen.put(told)
+
+    def _put_to_all(self, event: Json) -> None:
         with self._lock:
             for screen in self._screens:
                 screen.put(event)
@@ -126,7 +136,7 @@ def register(app: Flask, at: Backstage) -> None:
 
 def _live() -> Response:
     told: _Told = current_app.extensions[_EXTENSION]
-    screen = told.begin()
+    screen = told.begin(visitor_here().workshop_id)
     if screen is None:
         said = "Enough screens look on already here; this one asks again by itself."
         return problem(HTTPStatus.SERVICE_UNAVAILABLE, said)

@@ -113,6 +113,8 @@ class _Tender:
         self._url = database_url
         self._sessions = open_sessions(open_engine(database_url, connections=1))
         self._announcer = Announcer(database_url)
+        with self._sessions.begin() as session:
+            self._workshop_id = found_workshop(session, datetime.now(UTC))
         self._tended: dict[UUID, _Tended] = {}
         self._followed: dict[UUID, _Followed] = {}
         self._turned: dict[UUID, UUID] = {}
@@ -143,9 +145,11 @@ class _Tender:
 
     @contextmanager
     def _transaction(self) -> Iterator[Transaction]:
-        now = datetime.now(UTC)
         with self._sessions.begin() as session:
-            yield Transaction(session, found_workshop(session, now), now)
+            yield Transaction(session, self._workshop_id, datetime.now(UTC))
+
+    def _announce(self, event: Json) -> None:
+        self._announcer.tell(self._workshop_id, event)
 
     # --- which devices there are ---
 
@@ -223,9 +227,8 @@ class _Tender:
                 with self._transaction() as at:
                     keep_room(at, tended.key, numbers["c"])
         elif said.word == "refused":
-            self._announcer.tell(
-                {"topic": "refused", "id": str(tended.key), "why": said.fields.get("why", "")}
-            )
+            why = said.fields.get("why", "")
+            self._announce({"topic": "refused", "id": str(tended.key), "why": why})
             return
         if said.word == DeviceKind.TURN:
             self._record(said, at_s)
@@ -280,7 +283,7 @@ class _Tender:
     def _tell_weighing(self, tended: _Tended, followed: _Followed) -> None:
         view: Json = facts(followed.weigher.view)
         told = {"topic": "weighing", "id": str(followed.pour), "coat": followed.coat, **view}
-        self._announcer.tell(told | {"device": str(tended.key)})
+        self._announce(told | {"device": str(tended.key)})
 
     # --- how a mould is turned ---
 
@@ -367,7 +370,7 @@ class _Tender:
 
     def _tell(self, tended: _Tended) -> None:
         tended.told, tended.told_s = self._state(tended), time.time()
-        self._announcer.tell(tended.told)
+        self._announce(tended.told)
 
     def _tell_again(self) -> None:
         """Tell of those that nothing was told of for a while: a screen may have come since."""

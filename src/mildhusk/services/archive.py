@@ -57,7 +57,6 @@ from mildhusk.store.tables import (
     MouldRow,
     Pictured,
     Piece,
-    Pour,
     Workshop,
 )
 from mildhusk.store.values import (
@@ -226,6 +225,11 @@ def _files_of(table: Table) -> list[Column[Any]]:
     return [one for one in table.columns if isinstance(one.type, LargeBinary)]
 
 
+def _columns_of(table: Table) -> list[Column[Any]]:
+    """Return what of a table is archived: all but what the database fills in again."""
+    return [one for one in table.columns if not one.info.get("is_filled_in")]
+
+
 def _built(*columns: Any, **more: Any) -> ColumnElement[str]:
     """Return columns as one JSON object, as text: not a digit is lost on the way."""
     named = {**{one.name: one for one in columns}, **more}
@@ -234,11 +238,8 @@ def _built(*columns: Any, **more: Any) -> ColumnElement[str]:
 
 
 def _mine(transaction: Transaction, table: Table) -> ColumnElement[bool]:
-    """Return which rows of a table are of this workshop: itself, or by the pour they are of."""
-    if "workshop_id" in table.columns:
-        return table.columns["workshop_id"] == transaction.workshop_id
-    of_here = select(Pour.id).where(Pour.workshop_id == transaction.workshop_id)
-    return table.columns["pour_id"].in_(of_here)
+    """Return which rows of a table are of this workshop."""
+    return table.columns["workshop_id"] == transaction.workshop_id
 
 
 def _sha_of(column: Column[Any]) -> ColumnElement[str]:
@@ -251,7 +252,7 @@ def _lines(transaction: Transaction, table: Table, which: ColumnElement[bool]) -
     if issubclass(_class_of(table), Pictured):
         # Drawings are made anew where it is taken in.
         told |= {"picture": literal(""), "picture_of": literal("")}
-    plain = [one for one in table.columns if one.name not in told]
+    plain = [one for one in _columns_of(table) if one.name not in told]
     rows = select(_built(*plain, **told)).where(which)
     yield from transaction.session.scalars(
         rows.order_by(*table.primary_key.columns), execution_options={"yield_per": _AT_ONCE}
@@ -380,7 +381,7 @@ class _Taking:
 
     def _take(self, table: Table) -> TakenRows:
         rows = new = 0
-        columns = set(table.columns.keys())
+        columns = {one.name for one in _columns_of(table)}
         files = [one.name for one in _files_of(table)]
         for batch in _batches(self._read_rows(table, columns, files)):
             rows += len(batch)
@@ -443,9 +444,10 @@ class _Taking:
         if not rows:
             return 0
         keys = ", ".join(table.primary_key.columns.keys())
+        columns = ", ".join(f'"{one.name}"' for one in _columns_of(table))
         where = "" if table.name in _BY_NAME else f"({keys}) "
         statement = text(
-            f"INSERT INTO {table.name} SELECT * FROM "
+            f"INSERT INTO {table.name} ({columns}) SELECT {columns} FROM "
             f"jsonb_populate_recordset(NULL::{table.name}, :rows) "
             f"ON CONFLICT {where}DO NOTHING RETURNING 1"
         )

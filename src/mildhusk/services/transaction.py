@@ -13,6 +13,7 @@ from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from mildhusk.services.errors import NotFoundError, stale
 from mildhusk.store.base import Owned, Versioned
+from mildhusk.store.database import stay_in
 from mildhusk.store.kept import Json
 from mildhusk.store.tables import JobKind, JobStatus
 
@@ -76,7 +77,8 @@ class Transaction:
     """A transaction in one workshop; whoever opens it commits it as a whole.
 
     Without a queue, as in the demo's filling, nothing can be left to a worker. `by` is the name of
-    whoever it is done for; empty where that is nobody, or anybody.
+    whoever it is done for; empty where that is nobody, or anybody. The session sees no row of
+    another workshop from then on, whatever a use case asks it for.
     """
 
     session: Session
@@ -84,6 +86,10 @@ class Transaction:
     now: datetime
     queue: Queue | None = None
     by: str = ""
+
+    def __post_init__(self) -> None:
+        """Put up the walls of the workshop."""
+        stay_in(self.session, self.workshop_id)
 
     def find(self, kind: type[Row], key: UUID, what: str, *, lock: bool = False) -> Row:
         """Return a row of this workshop, locked until the transaction ends when asked for."""

@@ -4,7 +4,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID, uuid4
 
-from sqlalchemy import DateTime, ForeignKey, MetaData
+from sqlalchemy import DateTime, ForeignKey, MetaData, text
 from sqlalchemy.orm import DeclarativeBase, Mapped, declared_attr, mapped_column
 
 # Constraint names that migrations can rely on.
@@ -32,6 +32,21 @@ class Owned(Base):
     id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
     workshop_id: Mapped[UUID] = mapped_column(ForeignKey("workshop.id"), index=True)
     created_at: Mapped[datetime]
+
+
+class OfPour(Base):
+    """A row of a pour, of the workshop in which it was written: the database fills that in.
+
+    So its walls need no look at the pour for each row.
+    """
+
+    __abstract__ = True
+
+    workshop_id: Mapped[UUID] = mapped_column(
+        ForeignKey("workshop.id"),
+        server_default=text("NULLIF(current_setting('husk.workshop', true), '')::uuid"),
+        info={"is_filled_in": True},
+    )
 
 
 class Versioned(Owned):

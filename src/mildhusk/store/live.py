@@ -5,11 +5,13 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
+from uuid import UUID
 
 import psycopg
 from sqlalchemy import Engine, make_url, text
 from sqlalchemy.orm import Session
 
+from mildhusk.store.database import workshop_of
 from mildhusk.store.kept import Json
 
 EVENTS, ORDERS = "husk_events", "husk_orders"
@@ -18,8 +20,9 @@ _TELL = text("SELECT pg_notify(:channel, :told)")
 
 
 def announce(session: Session, event: Json, channel: str = EVENTS) -> None:
-    """Tell of something, from the moment the transaction of the session is committed."""
-    session.execute(_TELL, {"channel": channel, "told": json.dumps(event)})
+    """Tell a session's workshop of something, from the moment its transaction is committed."""
+    told = json.dumps(event | {"workshop": str(workshop_of(session))})
+    session.execute(_TELL, {"channel": channel, "told": told})
 
 
 class Announcer:
@@ -28,9 +31,10 @@ class Announcer:
     def __init__(self, database_url: str) -> None:
         self._connection = psycopg.connect(_plain(database_url), autocommit=True)
 
-    def tell(self, event: Json, channel: str = EVENTS) -> None:
-        """Tell of something."""
-        self._connection.execute("SELECT pg_notify(%s, %s)", (channel, json.dumps(event)))
+    def tell(self, workshop_id: UUID, event: Json) -> None:
+        """Tell a workshop of something."""
+        told = json.dumps(event | {"workshop": str(workshop_id)})
+        self._connection.execute("SELECT pg_notify(%s, %s)", (EVENTS, told))
 
     def close(self) -> None:
         """Give the connection back."""

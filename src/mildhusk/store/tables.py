@@ -22,7 +22,7 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from mildhusk.store.base import Base, Owned, Versioned
+from mildhusk.store.base import Base, OfPour, Owned, Versioned
 
 Grams = Numeric(9, 2)
 NAME_LENGTH = 120
@@ -279,7 +279,7 @@ class LotRow(Owned):
     material: Mapped[Material] = relationship()
 
 
-class LotDraw(Base):
+class LotDraw(OfPour):
     """What one coat of a pour took from a lot."""
 
     __tablename__ = "lot_draw"
@@ -651,7 +651,7 @@ class DayOffer(Owned):
     taken_at: Mapped[datetime | None]
 
 
-class PouredCoat(Base):
+class PouredCoat(OfPour):
     """What was really weighed for a coat, and when each step was done."""
 
     __tablename__ = "poured_coat"
@@ -668,7 +668,7 @@ class PouredCoat(Base):
     """The room as a probe last told it while the coat was liquid."""
 
 
-class PourPress(Base):
+class PourPress(OfPour):
     """A press at the bench that was taken, by the key the browser gave it: so it counts once."""
 
     __tablename__ = "pour_press"
@@ -693,7 +693,7 @@ class Device(Owned):
     told_at: Mapped[datetime | None]
 
 
-class LiveWeighing(Base):
+class LiveWeighing(OfPour):
     """A pour that is weighed on a live scale, and where the coat at hand stands."""
 
     __tablename__ = "live_weighing"
@@ -704,7 +704,7 @@ class LiveWeighing(Base):
     state: Mapped[dict[str, Any]] = mapped_column(JSONB)
 
 
-class RecordedTurning(Base):
+class RecordedTurning(OfPour):
     """How the mould was really turned while a coat was liquid: a sensor's readings.
 
     `readings` are of 32-bit floats: the moment from the pour on [s], and where up was.
