@@ -18,6 +18,8 @@ from pathlib import Path
 
 import psycopg
 import pytest
+from prometheus_client.parser import text_string_to_metric_families
+from prometheus_client.samples import Sample
 from sqlalchemy import make_url
 
 from browser.lookup import post
@@ -246,3 +248,57 @@ def test_under_another_name_the_owner_begins_by_a_link(folder, monkeypatch):
         old = {"name": "Ilse", "password": who["password"]}
         assert _status(address, "/sign-in", old) == 401
         assert _status(address, "/sign-in", {**old, "password": again["password"]}) == 200
+
+
+def _free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+def test_how_it_goes_is_told_as_text_that_monitoring_reads(folder, monkeypatch):
+    """Read back by the parser of the format's own reference library; sums of all processes."""
+    port = _free_port()
+    monkeypatch.setenv("MILDHUSK_METRICS", str(port))
+    with launched(folder) as (address, _):
+        for _ in range(40):
+            assert _status(address, "/workshop") == 200
+        assert _status(address, "/pieces/00000000-0000-4000-8000-000000000000") == 404
+
+        def told() -> dict[str, list[Sample]]:
+            with urllib.request.urlopen(f"http://127.0.0.1:{port}/metrics", timeout=20) as answer:
+                families = text_string_to_metric_families(answer.read().decode())
+                return {family.name: family.samples for family in families}
+
+        def counted(kept: dict[str, list[Sample]], address: str, status: str) -> float:
+            return sum(
+                one.value
+                for one in kept["mildhusk_answer_seconds"]
+                if one.name.endswith("_count")
+                and one.labels == {"method": "GET", "address": address, "status": status}
+            )
+
+        first = told()
+        assert counted(first, "/api/v1/workshop", "200") >= 40
+        assert counted(first, "/api/v1/pieces/<uuid:id>", "404") == 1
+        assert [one.value for one in first["mildhusk_database_up"]] == [1.0]
+        assert first["mildhusk_jobs"] == []
+        # Ten processes answer; what one of them counted stays when it is gone.
+        assert _status(address, "/workshop") == 200
+        assert counted(told(), "/api/v1/workshop", "200") == 1 + counted(
+            first, "/api/v1/workshop", "200"
+        )
+        names = {label for those in first.values() for one in those for label in one.labels}
+        assert names <= {"method", "address", "status", "le", "kind", "state"}
+
+
+@pytest.mark.parametrize("place", ["here", "0", "70000", "127.0.0.1:", "127.0.0.1:http"])
+def test_a_place_for_metrics_that_is_none_is_told_in_one_line(folder, place):
+    done = subprocess.run(
+        [sys.executable, "-m", "mildhusk.launch", "--data", str(folder / "data"), "--port", "0"],
+        env={**os.environ, "MILDHUSK_METRICS": place, "DATABASE_URL": ""},
+        capture_output=True, text=True, cwd=ROOT, timeout=60, check=False,
+    )  # fmt: skip
+    assert done.returncode == 1
+    assert f"MILDHUSK_METRICS is '{place}': give a port" in done.stderr
+    assert len(done.stderr.splitlines()) == 1

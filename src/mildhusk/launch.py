@@ -7,6 +7,7 @@ import signal
 import socket
 import subprocess
 import sys
+import tempfile
 import threading
 import time
 from collections.abc import Iterator
@@ -21,6 +22,7 @@ _MOST_FAILURES = 2
 _LOOK_S = 0.5
 _PATIENCE_S = 8.0
 _CONNECT_S = 5
+_LAST_PORT = 65_535
 
 
 class LaunchError(RuntimeError):
@@ -101,6 +103,12 @@ def _run(given: argparse.Namespace, kept: ExitStack, told: _Signals) -> None:
     words += ["--workers", str(given.workers), "--frontend", str(given.frontend.resolve())]
     words += ["--demo"] if given.demo else []
     environment = {**os.environ, "DATABASE_URL": address}
+    watched = os.environ.get("MILDHUSK_METRICS")
+    if watched:
+        words += ["--metrics", _place_of(watched)]
+        # The package that counts takes it from there before anything else of it is loaded.
+        counted_in = kept.enter_context(tempfile.TemporaryDirectory(prefix="mildhusk-metrics-"))
+        environment["PROMETHEUS_MULTIPROC_DIR"] = counted_in
     served = _Kept([*module, *words], environment, listener.fileno())
     kept.enter_context(served.running())
     while not (served.ready(_AGAIN_S) or told.to_end):
@@ -111,6 +119,17 @@ def _run(given: argparse.Namespace, kept: ExitStack, told: _Signals) -> None:
     # Not pause(): a signal that comes just before it would go unheard.
     while not told.to_end:
         time.sleep(_AGAIN_S)
+
+
+def _place_of(text: str) -> str:
+    """Return the address and the port of `9102` or `127.0.0.1:9102`."""
+    address, _, port = text.strip().rpartition(":")
+    if not port.isdecimal() or not 0 < int(port) <= _LAST_PORT:
+        raise LaunchError(
+            f"MILDHUSK_METRICS is '{text}': give a port, as 9102, or an address and a port, as "
+            "127.0.0.1:9102."
+        )
+    return f"{address or '127.0.0.1'}:{port}"
 
 
 class _Kept:

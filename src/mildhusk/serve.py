@@ -35,6 +35,7 @@ from mildhusk.jobs.standing_in import stand_in
 from mildhusk.jobs.tending import tend
 from mildhusk.jobs.worker import work
 from mildhusk.logs import log_as_lines
+from mildhusk.metering import meter
 from mildhusk.services.access import Visitor
 from mildhusk.services.transaction import Transaction
 from mildhusk.services.workshop import found_workshop
@@ -65,6 +66,7 @@ def main() -> int:
             ("husk-worker", partial(work, address, SHORT_JOBS)),
             *(("husk-worker", partial(work, address)) for _ in range(max(given.workers, 1))),
             ("husk-devices", partial(tend, address)),
+            *((("husk-metrics", partial(meter, address, given.metrics)),) if given.metrics else ()),
             *((("husk-backup", partial(tend_backups, address, Path(folder))),) if folder else ()),
             *((("husk-standins", partial(stand_in, address)),) if given.demo else ()),
         ]
@@ -78,6 +80,7 @@ def _arguments() -> argparse.Namespace:
     parser.add_argument("--demo", action="store_true", help="fill an empty workshop with the demo")
     parser.add_argument("--workers", type=int, default=1, help="processes for long work")
     parser.add_argument("--frontend", type=Path, required=True)
+    parser.add_argument("--metrics", help="address and port at which it tells how it goes")
     return parser.parse_args()
 
 

@@ -243,6 +243,10 @@ def test_nothing_that_lets_somebody_in_is_kept_as_it_is(client, owner):
         ("Ilse", "short", "password", "12 to 128"),
         ("Ilse", "ilse ilse ilse", "password", "easy to guess"),
         ("Ilse", "aaaaaaaaaaaab", "password", "easy to guess"),
+        # Among the first that are tried: common practice, no source.
+        ("Ilse", "password1234", "password", "easy to guess"),
+        ("Ilse", "qwertyuiop123", "password", "easy to guess"),
+        ("Ilse", "letmeinletmein", "password", "easy to guess"),
         ("Ilse", "x" * 129, "password", "128"),
         (" ", "a good long one", "name", "empty"),
         ("Il\x07se", "a good long one", "name", "cannot be printed"),

@@ -190,3 +190,23 @@ def test_a_wish_at_the_ends_of_what_is_allowed_is_planned_or_refused(client, she
                 body = {key: sheet[key] for key in ("piece_id", "material_id")}
                 answer = client.post(f"{API}/sheets/preview", json={**body, "wish": wish})
                 assert answer.status_code in (200, 422), answer.text
+
+
+def test_no_answer_is_kept_for_whoever_sits_there_next(client, sheet):
+    """OWASP ASVS 4.0.3, 8.2.1; what may stay is large and for this browser alone (RFC 9111)."""
+    for path in (
+        "workshop",
+        "sheets",
+        f"sheets/{sheet['id']}",
+        "pours",
+        "access",
+        "accounts",
+        "no",
+    ):
+        assert client.get(f"{API}/{path}").headers["Cache-Control"] == "no-store", path
+    refused = client.post(f"{API}/sheets", json={})
+    assert (refused.status_code, refused.headers["Cache-Control"]) == (422, "no-store")
+    piece = client.get(f"{API}/pieces").json["pieces"][0]["id"]
+    model = client.get(f"{API}/pieces/{piece}/model.glb")
+    assert "ETag" in model.headers
+    assert model.headers["Cache-Control"] == "private, no-cache"

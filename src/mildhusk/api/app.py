@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 from uuid import UUID
 
-from flask import Response
+from flask import Response, request
 from flask.json.provider import DefaultJSONProvider
 from flask_compress import Compress
 from flask_openapi3 import Info
@@ -37,6 +37,7 @@ from mildhusk.api import (
     live,
     logs,
     lots,
+    metrics,
     mixing,
     mould_life,
     moulds,
@@ -174,6 +175,7 @@ def create_app(
     set_backstage(app, at)
     live.register(app, at)
     logs.register(app)
+    metrics.register(app)
     guard(app, hosts, problems.problem)
     access.let_in(app)
     problems.register(app)
@@ -185,6 +187,10 @@ def create_app(
         response.headers["Content-Security-Policy"] = _CONTENT_POLICY
         response.headers["X-Content-Type-Options"] = "nosniff"
         response.headers["Referrer-Policy"] = "same-origin"
+        if request.path.startswith(PREFIX):
+            # A browser of several people keeps nothing of one for the next, but what is large.
+            keeps = "private, no-cache" if "ETag" in response.headers else "no-store"
+            response.headers.setdefault("Cache-Control", keeps)
         return response
 
     if frontend is not None:

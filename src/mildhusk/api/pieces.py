@@ -311,7 +311,6 @@ def model(path: IdPath) -> Response:  # noqa: D103
         piece = pieces.find_piece(at, path.id)
         response = Response(mimetype="model/gltf-binary")
         response.set_etag(f"{piece.id}-{piece.version}")
-        response.cache_control.no_cache = True
         if not request.if_none_match.contains(response.get_etag()[0] or ""):
             response.set_data(model_to_glb(pieces.model_of_piece(at, path.id)))
     response.make_conditional(request)
@@ -328,6 +327,7 @@ def file_model(path: IdPath) -> Response:  # noqa: D103
     with transaction() as at:
         mesh = pieces.file_of_piece(at, path.id)
     response = Response(parts_to_glb({FILE: mesh}), mimetype="model/gltf-binary")
+    response.cache_control.private = True
     response.cache_control.max_age = 3600
     return response
 

@@ -36,6 +36,14 @@ _STATUS = {
 
 
 @dataclass(frozen=True, slots=True)
+class OpenJobs:
+    """Jobs that wait or run: kind, where they stand, how many; how long one has waited. [s]"""
+
+    counts: tuple[tuple[str, JobStatus, int], ...]
+    longest_wait_s: float
+
+
+@dataclass(frozen=True, slots=True)
 class Attempt:
     """A worker at a job: which time it is tried, whether it shall stop, whether it is still its."""
 
@@ -112,6 +120,24 @@ class PostgresQueue:
             {"numbers": list(numbers)},
         )
         return {number: _STATUS[status] for number, status in rows}
+
+    def open_jobs(self, session: Session) -> OpenJobs:
+        """Return how many jobs wait and run."""
+        counted = session.execute(
+            text(
+                "SELECT queue_name, status::text, count(*) FROM procrastinate_jobs "
+                "WHERE status IN ('todo', 'doing') GROUP BY 1, 2 ORDER BY 1, 2"
+            )
+        )
+        counts = tuple((kind, _STATUS[status], count) for kind, status, count in counted)
+        longest = session.scalar(
+            text(
+                "SELECT extract(epoch FROM now() - min(at)) FROM procrastinate_events "
+                "JOIN procrastinate_jobs ON procrastinate_jobs.id = job_id "
+                "WHERE type = 'deferred' AND status = 'todo'"
+            )
+        )
+        return OpenJobs(counts, float(longest or 0.0))
 
     def cancel(self, session: Session, number: int) -> None:
         """Cancel a job in the transaction of the session, by the package's own function."""

@@ -17,8 +17,9 @@ from argon2.profiles import RFC_9106_LOW_MEMORY
 from mildhusk.core.errors import ConditionError
 
 SHORTEST_PASSWORD, LONGEST_PASSWORD = 12, 128
-_LONG_NAME, _FEWEST_CHARACTERS = 4, 4
-"""A name of so many letters is no part of a password, which has so many different characters."""
+_LONG_NAME, _FEWEST_GUESSES = 4, 10**8
+"""A name of so many letters is no part of a password, which whoever knows the usual ones guesses
+after so many tries (zxcvbn: USENIX Security 2016; its third of five grades ends there)."""
 _hasher = PasswordHasher.from_parameters(RFC_9106_LOW_MEMORY)
 # One at a time in a process: each takes 64 MB while it is worked out.
 _one = threading.Lock()
@@ -42,7 +43,7 @@ def hash_password(password: str, name: str) -> str:
     Raises
     ------
     ConditionError
-        It is too short, too long, or the name again.
+        It is too short, too long, the name again, or known to whoever guesses.
     """
     if not SHORTEST_PASSWORD <= len(password) <= LONGEST_PASSWORD:
         raise ConditionError(
@@ -51,9 +52,14 @@ def hash_password(password: str, name: str) -> str:
             "password",
         )
     is_named = len(name) >= _LONG_NAME and name.lower() in password.lower()
-    if is_named or len(set(password)) < _FEWEST_CHARACTERS:
+    # With its lists it takes a moment to load, and only a new password needs it.
+    from zxcvbn import zxcvbn
+
+    guessed = zxcvbn(password, [name] if name else [], max_length=LONGEST_PASSWORD)
+    if is_named or guessed["guesses"] < _FEWEST_GUESSES:
         raise ConditionError(
-            "That password is easy to guess: leave your name out of it, and repeat less.",
+            "That password is easy to guess: leave out your name, what many others take, and "
+            "repetitions. A few words that do not belong together are hard to guess.",
             "password",
         )
     return _hash(password)
