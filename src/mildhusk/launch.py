@@ -16,6 +16,7 @@ from pathlib import Path
 from types import FrameType
 
 from mildhusk.cluster import Cluster, ClusterError
+from mildhusk.settings import Settings, SettingsError, settings_of
 
 _AGAIN_S, _SELDOM_S = 0.2, 5.0
 _MOST_FAILURES = 2
@@ -31,8 +32,14 @@ class LaunchError(RuntimeError):
 
 def main() -> int:
     """Run until interrupted; returns the exit code."""
+    try:
+        settings = settings_of(sys.argv[1:])
+    except SettingsError as error:
+        print(f"mildhusk: {error}", file=sys.stderr)
+        return 1
+    settings.take_effect()
     parser = argparse.ArgumentParser(prog="mildhusk.launch", description=__doc__)
-    add_arguments(parser)
+    add_arguments(parser, settings)
     return start(parser.parse_args())
 
 
@@ -61,22 +68,22 @@ class _Signals:
         self.to_end = True
 
 
-def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """Add what a start may be told."""
+def add_arguments(parser: argparse.ArgumentParser, settings: Settings) -> None:
+    """Add what a start may be told; what it is not told is as the settings say."""
     parser.add_argument("--demo", action="store_true", help="fill an empty workshop with the demo")
-    parser.add_argument("--port", type=int, default=8410, help="0 takes any free one")
-    add_data(parser)
+    parser.add_argument("--port", type=int, default=settings.port, help="0 takes any free one")
+    add_data(parser, settings)
     parser.add_argument(
-        "--workers", type=int, default=min(os.cpu_count() or 1, 4), help="processes for long work"
+        "--workers", type=int, default=settings.workers, help="processes for long work"
     )
     parser.add_argument("--frontend", type=Path, default=_front_end(), help="the built front end")
 
 
-def add_data(parser: argparse.ArgumentParser) -> None:
-    """Add where the data is, unless DATABASE_URL says otherwise."""
-    parser.add_argument(
-        "--data", type=Path, default=Path(".local/postgres"), help="folder of the database"
-    )
+def add_data(parser: argparse.ArgumentParser, settings: Settings) -> None:
+    """Add where the data is, unless DATABASE_URL says otherwise, and where that may stand."""
+    parser.add_argument("--data", type=Path, default=settings.data, help="folder of the database")
+    # Read before everything else, by `settings_of`.
+    parser.add_argument("--settings", type=Path, help="a file (TOML) that sets what is not said")
 
 
 def _front_end() -> Path:

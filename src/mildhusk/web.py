@@ -5,35 +5,42 @@ import sys
 from pathlib import Path
 
 from mildhusk.launch import add_arguments, add_data, start
+from mildhusk.settings import Settings, SettingsError, settings_of
 
 _ROLES = ("owner", "maker", "apprentice", "guest", "tablet")
 
 
 def main() -> int:
     """Do what was asked; returns the exit code."""
-    given = _arguments()
+    try:
+        settings = settings_of(sys.argv[1:])
+    except SettingsError as error:
+        print(f"husk-web: {error}", file=sys.stderr)
+        return 1
+    settings.take_effect()
+    given = _arguments(settings)
     return start(given) if given.what == "start" else _keep(given)
 
 
-def _arguments() -> argparse.Namespace:
+def _arguments(settings: Settings) -> argparse.Namespace:
     parser = argparse.ArgumentParser(prog="husk-web", description=__doc__)
     sub = parser.add_subparsers(dest="what", required=True)
-    add_arguments(sub.add_parser("start", help="start it; Ctrl-C ends it"))
+    add_arguments(sub.add_parser("start", help="start it; Ctrl-C ends it"), settings)
     backup = sub.add_parser("backup", help="write an archive into a folder, and read it back")
     backup.add_argument("folder", type=Path)
     backup.add_argument(
         "--keep", type=_some, default=14, help="how many archives stay there, 14 by default"
     )
-    add_data(backup)
+    add_data(backup, settings)
     verify = sub.add_parser("verify", help="restore an archive into a database thrown away after")
     verify.add_argument("file", type=Path)
     restore = sub.add_parser("restore", help="import an archive")
     restore.add_argument("file", type=Path)
-    add_data(restore)
+    add_data(restore, settings)
     invite = sub.add_parser("invite", help="print a link that lets somebody in, once")
     invite.add_argument("name", nargs="?", default="", help="whose; a known name: a new password")
     invite.add_argument("--role", choices=_ROLES, default="owner", help="owner unless it is said")
-    add_data(invite)
+    add_data(invite, settings)
     return parser.parse_args()
 
 
