@@ -85,8 +85,10 @@ def test_a_screen_hears_nothing_of_another_workshop(server, url):
     screen = _told(server.address)
     assert next(screen) == {"topic": "look-anew"}
     time.sleep(0.3)
-    with Session(open_engine(url)) as session:
+    engine = open_engine(url)
+    with Session(engine) as session:
         home = found_workshop(session, datetime.now(UTC))
+    engine.dispose()
     somebodys, ours = str(uuid4()), str(uuid4())
     speaks = Announcer(url)
     speaks.tell(uuid4(), {"topic": "pour", "id": somebodys})
