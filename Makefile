@@ -43,8 +43,13 @@ wheel: setup ## build dist/*.whl with the front end in it
 bench: setup ## run what stands in bench/
 	for script in bench/*.py; do $(PYTHON) $$script || exit 1; done
 
-lock: ## recompile the hashed requirements
+faults: setup ## break what runs at random, under load, 200 times (some 10 minutes)
+	$(PYTHON) scripts/faults.py
+
+lock: ## recompile the hashed requirements, list what ships by its licence
 	for name in run test; do .venv/bin/uv pip compile -q --generate-hashes --no-header \
 	  --python-version 3.11 requirements/$$name.in -o requirements/$$name.txt || exit 1; done
+	$(MAKE) --no-print-directory setup
+	$(PYTHON) scripts/licences.py
 
-.PHONY: help setup demo test check check-python check-front types shots wheel bench lock
+.PHONY: help setup demo test check check-python check-front types shots wheel bench faults lock

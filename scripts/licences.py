@@ -25,8 +25,8 @@ def main() -> None:
     lines = [
         "# What ships, and under which licence",
         "",
-        "As each package tells it; written by `scripts/licences.py` after `make lock`. The",
-        "typeface of printed cards is the front end's, with its licence beside it.",
+        "As each package tells it; written by `make lock`. The typeface of printed cards is the",
+        "front end's, with its licence beside it.",
     ]
     for title, rows in (("Python", _python()), ("Front end", _front_end())):
         lines += ["", f"## {title}", "", "| package | version | licence |", "|---|---|---|"]

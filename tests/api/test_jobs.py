@@ -154,6 +154,32 @@ def test_the_job_of_a_killed_worker_is_done_by_another(database_url, sessions):
         assert len(session.scalars(select(Piece.id)).all()) == 1
 
 
+def test_a_job_whose_connection_is_lost_is_done_again(database_url, sessions):
+    """Its connection is ended while it waits for a lock, as by a network that is gone."""
+    job = ask(sessions, database_url)
+    ends = text(
+        "SELECT count(pg_terminate_backend(pid)) FROM pg_stat_activity "
+        "WHERE wait_event_type = 'Lock' AND datname = current_database()"
+    )
+    engine = open_engine(database_url)
+    with worker(database_url), engine.connect() as holder:
+        holder.exec_driver_sql("LOCK TABLE mesh_chunk IN ACCESS EXCLUSIVE MODE")
+        until(sessions, database_url, job, JobStatus.RUNNING)
+        end = time.monotonic() + 60.0
+        while True:
+            with sessions() as session:
+                if session.scalar(ends):
+                    break
+            assert time.monotonic() < end
+            time.sleep(0.1)
+        holder.rollback()
+        until(sessions, database_url, job, JobStatus.DONE)
+    engine.dispose()
+    assert attempts(sessions, job) == 2
+    with sessions() as session:
+        assert len(session.scalars(select(Piece.id)).all()) == 1
+
+
 def test_a_waiting_job_is_cancelled_at_once_and_no_worker_takes_it_up(database_url, sessions):
     job = ask(sessions, database_url)
     with sessions.begin() as session:

@@ -15,7 +15,7 @@ from procrastinate.psycopg_connector import PsycopgConnector
 from sqlalchemy import make_url, text
 from sqlalchemy.orm import Session
 
-from mildhusk.services.errors import StoppedError
+from mildhusk.services.errors import AwayError, StoppedError
 from mildhusk.store.tables import JobKind, JobStatus
 
 _TASK = "do"
@@ -81,9 +81,9 @@ class PostgresQueue:
         connector = PsycopgConnector(conninfo=plain.render_as_string(hide_password=False))
         self._app = procrastinate.App(connector=connector)
 
-        # Tried again at once where it was its worker that ended.
+        # Tried again at once where it was its worker that ended, or the database was away.
         again = procrastinate.RetryStrategy(
-            max_attempts=_MOST_RETRIES, retry_exceptions=[JobAborted]
+            max_attempts=_MOST_RETRIES, retry_exceptions=[JobAborted, AwayError]
         )
 
         @self._app.task(name=_TASK, pass_context=True, retry=again)

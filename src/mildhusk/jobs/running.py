@@ -8,6 +8,7 @@ from typing import Any, Protocol
 from uuid import UUID
 
 import structlog
+from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.orm import Session
 
 from mildhusk.core.errors import HuskError, InputError
@@ -15,7 +16,7 @@ from mildhusk.core.progress import Tell
 from mildhusk.services import jobs
 from mildhusk.services.days.planning import DaysTask
 from mildhusk.services.drawings import DrawTask
-from mildhusk.services.errors import StoppedError
+from mildhusk.services.errors import AwayError, StoppedError
 from mildhusk.services.files import FileTask
 from mildhusk.services.learning import LearnTask
 from mildhusk.services.mould_study import StudyTask
@@ -57,6 +58,8 @@ MOST_ATTEMPTS = 3
 # Progress is written down this often at most.
 _EVERY_S = 0.25
 _TOO_MUCH = "It needs more memory than there is; reduce the number of faces and try again."
+# What the database fails with when it is gone, or full, and how long is waited for it.
+_AWAY, _AWAY_S = (OperationalError, InterfaceError), 2.0
 _OURS = "Something went wrong on our side; nothing was saved. Please tell us what you did."
 _STOPPED = (
     f"The worker was stopped {MOST_ATTEMPTS} times at this; it may need more memory than there is. "
@@ -108,9 +111,19 @@ class Runner:
         ------
         StoppedError
             It was cancelled, or this worker is ending; nothing was written.
+        AwayError
+            The database was away; nothing was written, and it may be done again.
         RefusedError
             It cannot be done; the sentence is written down.
         """
+        try:
+            self._run(attempt)
+        except _AWAY as error:
+            # It may be back in a moment.
+            time.sleep(_AWAY_S)
+            raise AwayError from error
+
+    def _run(self, attempt: Attempt) -> None:
         with self._transaction(attempt.job_id) as (transaction, job):
             if job is None:
                 return
@@ -122,7 +135,7 @@ class Runner:
             raise RefusedError(_STOPPED)
         try:
             self._do(attempt, job)
-        except StoppedError:
+        except (StoppedError, *_AWAY):
             raise
         except HuskError as error:
             told = error if isinstance(error, InputError) else None

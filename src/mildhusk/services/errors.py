@@ -48,6 +48,10 @@ class TooOftenError(HuskError):
         self.again_s = again_s
 
 
+class AwayError(Exception):
+    """The database was away for a moment; nothing was written, and it may be done again."""
+
+
 class StoppedError(Exception):
     """A job was cancelled, its worker is ending, or another one took it up."""
 
