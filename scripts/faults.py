@@ -111,7 +111,7 @@ def _arguments() -> argparse.Namespace:
         description=__doc__, formatter_class=argparse.RawTextHelpFormatter
     )
     parser.add_argument("times", type=int, nargs="?", default=200)
-    parser.add_argument("--within", type=float, default=10.0, help="back after so long [s]")
+    parser.add_argument("--within", type=float, default=30.0, help="back after so long [s]")
     parser.add_argument("--seed", type=int, default=random.SystemRandom().randrange(10**6))
     parser.add_argument("--kinds", type=lambda text: text.split(","), default=list(_KINDS))
     return parser.parse_args()
