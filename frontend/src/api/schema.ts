@@ -1472,6 +1472,40 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/moulds/{id}/pattern": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** A pattern of a mould */
+    get: operations["patterns_of_mould_moulds__uuid_id__pattern_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/moulds/{id}/pattern/{ending}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Its pattern as a file */
+    get: operations["patterns_file_of_mould_moulds__uuid_id__pattern__string_ending__get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/moulds/{id}/plan": {
     parameters: {
       query?: never;
@@ -1774,6 +1808,40 @@ export interface paths {
     };
     /** The piece as GLB, in metres */
     get: operations["pieces_model_pieces__uuid_id__model_glb_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pieces/{id}/pattern": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** A pattern of a piece */
+    get: operations["patterns_of_piece_pieces__uuid_id__pattern_get"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pieces/{id}/pattern/{ending}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Its pattern as a file */
+    get: operations["patterns_file_of_piece_pieces__uuid_id__pattern__string_ending__get"];
     put?: never;
     post?: never;
     delete?: never;
@@ -5138,6 +5206,51 @@ export interface components {
       viscosity_pa_s: (number | null)[];
     };
     /**
+     * CutPattern
+     * @description A pattern on its sheets; see `Pattern` and `Layout`.
+     */
+    CutPattern: {
+      /** Cautions */
+      cautions: string[];
+      /** Curves M */
+      curves_m: number[][][];
+      /** Edges */
+      edges: string[];
+      /** Figures */
+      figures: components["schemas"]["Amount"][];
+      /** Findings */
+      findings: components["schemas"]["Finding"][];
+      kind: components["schemas"]["PatternKind"];
+      /** Parts */
+      parts: components["schemas"]["PartSize"][];
+      /** Rows */
+      rows: components["schemas"]["CutRow"][];
+      /** Sheet Height M */
+      sheet_height_m: number;
+      /** Sheet Width M */
+      sheet_width_m: number;
+      /** Sheets */
+      sheets: components["schemas"]["DrawnSheet"][];
+      /** Waste */
+      waste: number;
+    };
+    /**
+     * CutRow
+     * @description Pieces of one size to cut before work begins; sizes in metres.
+     */
+    CutRow: {
+      /** Count */
+      count: number;
+      /** Length M */
+      length_m: number;
+      /** Part */
+      part: string;
+      /** What */
+      what: string;
+      /** Width M */
+      width_m: number;
+    };
+    /**
      * DabList
      * @description All dab tests, newest first.
      */
@@ -5431,6 +5544,20 @@ export interface components {
       usual: number;
     };
     /**
+     * DrawnSheet
+     * @description What is drawn on one sheet, from its lower left corner. [m]
+     */
+    DrawnSheet: {
+      /** Holes */
+      holes: components["schemas"]["DrillHole"][];
+      /** Labels */
+      labels: components["schemas"]["Label"][];
+      /** Lines */
+      lines: components["schemas"]["FlatLine"][];
+      /** Marks */
+      marks: components["schemas"]["PatternMark"][];
+    };
+    /**
      * Drift
      * @description A straight line through the values: what it gains from the first to the last.
      *
@@ -5450,6 +5577,16 @@ export interface components {
       share: number;
       /** Values */
       values: number;
+    };
+    /**
+     * DrillHole
+     * @description A round hole. [m]
+     */
+    DrillHole: {
+      /** At M */
+      at_m: number[];
+      /** Diameter M */
+      diameter_m: number;
     };
     /**
      * EditedMould
@@ -6184,6 +6321,20 @@ export interface components {
       wall_m: number;
     };
     /**
+     * FlatLine
+     * @description A line of a part; a closed one does not repeat its first point. [m]
+     */
+    FlatLine: {
+      /**
+       * Closed
+       * @default false
+       */
+      closed: boolean;
+      layer: components["schemas"]["Layer"];
+      /** Points M */
+      points_m: number[][];
+    };
+    /**
      * FoamBacking
      * @description Foam that fills what the skin leaves hollow.
      *
@@ -6758,6 +6909,16 @@ export interface components {
       value: number;
     };
     /**
+     * Label
+     * @description Words on a part. [m]
+     */
+    Label: {
+      /** At M */
+      at_m: number[];
+      /** Text */
+      text: string;
+    };
+    /**
      * LandedCoat
      * @description One coat as it landed; see `CoatRun` and `WallFigures`.
      */
@@ -6953,6 +7114,12 @@ export interface components {
       /** Number */
       number: number;
     };
+    /**
+     * Layer
+     * @description What is done along a line.
+     * @enum {string}
+     */
+    Layer: "cut" | "bend" | "mark" | "drill";
     /**
      * Learned
      * @description A value as this workshop's pours taught it.
@@ -8549,6 +8716,28 @@ export interface components {
       verdict: components["schemas"]["Verdict"];
     };
     /**
+     * Paper
+     * @description Paper that a desk printer takes.
+     * @enum {string}
+     */
+    Paper: "a4" | "a3" | "letter";
+    /**
+     * PartSize
+     * @description A part as a list names it. [m], [m^2]
+     */
+    PartSize: {
+      /** Area M2 */
+      area_m2: number;
+      /** Count */
+      count: number;
+      /** Height M */
+      height_m: number;
+      /** Name */
+      name: string;
+      /** Width M */
+      width_m: number;
+    };
+    /**
      * Parts
      * @description The two parts of a charge; what has one part has nothing of B.
      */
@@ -8638,12 +8827,41 @@ export interface components {
       rubber_id: string;
     };
     /**
+     * PatternAnswer
+     * @description A pattern on its sheets.
+     */
+    PatternAnswer: components["schemas"]["CutPattern"];
+    /**
+     * PatternFile
+     * @description What a pattern is downloaded as.
+     * @enum {string}
+     */
+    PatternFile: "pdf" | "svg" | "dxf";
+    /**
+     * PatternKind
+     * @description What a pattern is cut for.
+     * @enum {string}
+     */
+    PatternKind: "part-line" | "skirt" | "box" | "visor" | "strips" | "trim";
+    /**
      * PatternList
      * @description What the shipped patterns make of the same coat.
      */
     PatternList: {
       /** Patterns */
       patterns: components["schemas"]["PatternTry"][];
+    };
+    /**
+     * PatternMark
+     * @description A place that is known flat and on the piece. [m]
+     */
+    PatternMark: {
+      /** At M */
+      at_m: number[];
+      /** Name */
+      name: string;
+      /** Place M */
+      place_m: number[];
     };
     /**
      * PatternTry
@@ -15434,6 +15652,124 @@ export interface operations {
       503: components["responses"]["ServiceUnavailable"];
     };
   };
+  patterns_of_mould_moulds__uuid_id__pattern_get: {
+    parameters: {
+      query: {
+        kind: components["schemas"]["PatternKind"];
+        sheet_width_m?: number;
+        sheet_height_m?: number;
+        parts?: number | null;
+        clearance_m?: number | null;
+        flange_m?: number | null;
+        bolt_pitch_m?: number | null;
+        foot_m?: number | null;
+        turned?: number | null;
+        aside_m?: number | null;
+        height_m?: number | null;
+        thickness_m?: number | null;
+        flare?: number | null;
+        allowance_m?: number | null;
+        margin_m?: number | null;
+        following?: boolean | null;
+        overlap_m?: number | null;
+        chunks_off_m?: number | null;
+        edge?: string | null;
+        material?: string | null;
+        length_m?: number | null;
+        width_m?: number | null;
+        strip_plies?: number | null;
+        overlap?: number | null;
+        passes?: number | null;
+        working_s?: number | null;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PatternAnswer"];
+        };
+      };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  patterns_file_of_mould_moulds__uuid_id__pattern__string_ending__get: {
+    parameters: {
+      query: {
+        kind: components["schemas"]["PatternKind"];
+        sheet_width_m?: number;
+        sheet_height_m?: number;
+        parts?: number | null;
+        clearance_m?: number | null;
+        flange_m?: number | null;
+        bolt_pitch_m?: number | null;
+        foot_m?: number | null;
+        turned?: number | null;
+        aside_m?: number | null;
+        height_m?: number | null;
+        thickness_m?: number | null;
+        flare?: number | null;
+        allowance_m?: number | null;
+        margin_m?: number | null;
+        following?: boolean | null;
+        overlap_m?: number | null;
+        chunks_off_m?: number | null;
+        edge?: string | null;
+        material?: string | null;
+        length_m?: number | null;
+        width_m?: number | null;
+        strip_plies?: number | null;
+        overlap?: number | null;
+        passes?: number | null;
+        working_s?: number | null;
+        paper?: components["schemas"]["Paper"];
+      };
+      header?: never;
+      path: {
+        id: string;
+        ending: components["schemas"]["PatternFile"];
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/pdf": string;
+          "image/svg+xml": string;
+          "image/vnd.dxf": string;
+        };
+      };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
   moulds_plan_moulds__uuid_id__plan_post: {
     parameters: {
       query?: never;
@@ -16173,6 +16509,124 @@ export interface operations {
         };
         content: {
           "model/gltf-binary": string;
+        };
+      };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  patterns_of_piece_pieces__uuid_id__pattern_get: {
+    parameters: {
+      query: {
+        kind: components["schemas"]["PatternKind"];
+        sheet_width_m?: number;
+        sheet_height_m?: number;
+        parts?: number | null;
+        clearance_m?: number | null;
+        flange_m?: number | null;
+        bolt_pitch_m?: number | null;
+        foot_m?: number | null;
+        turned?: number | null;
+        aside_m?: number | null;
+        height_m?: number | null;
+        thickness_m?: number | null;
+        flare?: number | null;
+        allowance_m?: number | null;
+        margin_m?: number | null;
+        following?: boolean | null;
+        overlap_m?: number | null;
+        chunks_off_m?: number | null;
+        edge?: string | null;
+        material?: string | null;
+        length_m?: number | null;
+        width_m?: number | null;
+        strip_plies?: number | null;
+        overlap?: number | null;
+        passes?: number | null;
+        working_s?: number | null;
+      };
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PatternAnswer"];
+        };
+      };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  patterns_file_of_piece_pieces__uuid_id__pattern__string_ending__get: {
+    parameters: {
+      query: {
+        kind: components["schemas"]["PatternKind"];
+        sheet_width_m?: number;
+        sheet_height_m?: number;
+        parts?: number | null;
+        clearance_m?: number | null;
+        flange_m?: number | null;
+        bolt_pitch_m?: number | null;
+        foot_m?: number | null;
+        turned?: number | null;
+        aside_m?: number | null;
+        height_m?: number | null;
+        thickness_m?: number | null;
+        flare?: number | null;
+        allowance_m?: number | null;
+        margin_m?: number | null;
+        following?: boolean | null;
+        overlap_m?: number | null;
+        chunks_off_m?: number | null;
+        edge?: string | null;
+        material?: string | null;
+        length_m?: number | null;
+        width_m?: number | null;
+        strip_plies?: number | null;
+        overlap?: number | null;
+        passes?: number | null;
+        working_s?: number | null;
+        paper?: components["schemas"]["Paper"];
+      };
+      header?: never;
+      path: {
+        id: string;
+        ending: components["schemas"]["PatternFile"];
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description A file */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/pdf": string;
+          "image/svg+xml": string;
+          "image/vnd.dxf": string;
         };
       };
       401: components["responses"]["Unauthorized"];

@@ -14,6 +14,7 @@ COMMANDS = {
     "sheet": "plan a cast of a shape file",
     "mix": "weigh one charge, with what goes into it",
     "mould": "plan a mould of a shape file",
+    "pattern": "patterns to cut at 1:1: walls, skirts, boxes, visors, strips",
     "coat": "how coats land on a turning mould",
     "cure": "when a mix does what, in its cup and as a film",
     "chain": "decide backwards from the husk",

@@ -8,6 +8,7 @@ HuskError
     ├── WallError                     a wall the piece cannot have
     ├── TapeError                     measures taken by hand that do not go together
     ├── MouldError                    a mould that cannot be built so
+    ├── PatternError                  a pattern that cannot be cut so
     ├── CoatingError                  a coat that cannot be simulated
     ├── MaterialError                 a data sheet that is incomplete or contradicts itself
     ├── DaysError                     tasks or working hours that cannot be
@@ -57,6 +58,10 @@ class TapeError(InputError):
 
 class MouldError(InputError):
     """A mould that cannot be built so."""
+
+
+class PatternError(InputError):
+    """A pattern that cannot be cut so."""
 
 
 class CoatingError(InputError):

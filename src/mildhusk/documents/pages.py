@@ -20,10 +20,15 @@ def page_pdf(name: str, **content: Any) -> bytes:
     return pdf
 
 
+def template_text(file: str) -> str:
+    """Return a template of the documents, by its file name."""
+    return (_FOLDER / file).read_text("utf-8")
+
+
 @cache
 def _template(name: str) -> Template:
     environment = Environment(
-        loader=FunctionLoader(lambda file: (_FOLDER / file).read_text("utf-8")),
+        loader=FunctionLoader(template_text),
         autoescape=True,
         undefined=StrictUndefined,
         trim_blocks=True,

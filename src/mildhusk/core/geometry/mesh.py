@@ -80,6 +80,12 @@ def face_frames(mesh: Mesh) -> tuple[Floats, Floats, Floats]:
     return frames
 
 
+def middle_of(mesh: Mesh) -> Floats:
+    """Return the centre of a surface's area, (3,). [m]"""
+    centre, _, area = face_frames(mesh)
+    return np.asarray((centre * area[:, None]).sum(axis=0) / area.sum())
+
+
 def join_corners(triangles: NDArray[np.floating]) -> Mesh:
     """Join corners at exactly the same place, and drop faces that vanish by it.
 

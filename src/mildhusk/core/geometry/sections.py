@@ -3,9 +3,13 @@
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 from scipy.spatial import ConvexHull, QhullError
 
-from mildhusk.core.geometry.mesh import Floats, Mesh, face_frames
+from mildhusk.core.errors import MeshFileError
+from mildhusk.core.geometry.mesh import Floats, Mesh, face_frames, middle_of
+
+_LEVELS = 48
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,8 +95,7 @@ def _cross(a: Floats, b: Floats) -> Floats:
 def long_axis(mesh: Mesh) -> Floats:
     """Return the way along which a face is longest, (3,): the first principal axis of its area."""
     centre, _, area = face_frames(mesh)
-    middle = (centre * area[:, None]).sum(axis=0) / area.sum()
-    offset = centre - middle
+    offset = centre - middle_of(mesh)
     _, axes = np.linalg.eigh((offset * area[:, None]).T @ offset)
     along = axes[:, -1]
     # Upwards, so that it does not depend on how the axes were found.
@@ -122,3 +125,35 @@ def girths(mesh: Mesh, axis: Floats, count: int = 24) -> tuple[Girth, ...]:
     return tuple(
         Girth(float(level - low), taped(section(mesh, axis, level), axis)) for level in levels
     )
+
+
+def outline_along(closed: Mesh, axis: Floats) -> shapely.Geometry:
+    """Return the outline of a closed mesh seen along an axis, without holes.
+
+    Parameters
+    ----------
+    closed : Mesh
+        [m]
+    axis : (3,) float
+        Unit vector.
+
+    Returns
+    -------
+    shapely.Geometry
+        In the two directions of `square_to`, from sections at many heights. [m]
+
+    Raises
+    ------
+    MeshFileError
+        Nothing is seen.
+    """
+    across = square_to(axis)
+    at = closed.vertices @ axis
+    seen: list[shapely.Geometry] = []
+    for level in np.linspace(at.min(), at.max(), _LEVELS + 2)[1:-1]:
+        pieces = np.round(section(closed, axis, float(level)) @ across.T, 9)
+        lines = [line for line in shapely.linestrings(pieces) if line.length > 0.0]
+        seen += list(shapely.get_parts(shapely.polygonize(lines)))
+    if not seen:
+        raise MeshFileError("The piece has no outline from that side.", "piece_id")
+    return shapely.union_all([shapely.Polygon(one.exterior) for one in seen])

@@ -7,7 +7,7 @@ from numba import njit
 
 from mildhusk.core.checks import require_between
 from mildhusk.core.errors import MouldError
-from mildhusk.core.geometry.mesh import Flags, Floats, Mesh, face_frames
+from mildhusk.core.geometry.mesh import Flags, Floats, Mesh, face_frames, middle_of
 from mildhusk.core.geometry.rays import Caster
 from mildhusk.core.geometry.sections import section, square_to
 
@@ -142,7 +142,7 @@ class _Frame:
     def of(cls, mesh: Mesh, up: Floats) -> "_Frame":
         centre, normal, area = face_frames(mesh)
         square = square_to(up)
-        middle = (centre * area[:, None]).sum(axis=0) / area.sum()
+        middle = middle_of(mesh)
         flat = (centre - middle) @ square.T
         return cls(
             mesh=mesh,

@@ -221,7 +221,7 @@ def plan_mould(
         on_mould = volume * wish.rubber.density_kg_m3
         rubber_kg = on_mould / (1.0 - POURED_LOSS)
     _require_sense(study, wish, on_mould)
-    split = _chosen(study, wish)
+    split = chosen_split(study, wish.parts)
     # A block stands on its own: its box was the shell.
     needs_shell = wish.way is not MouldWay.BLOCK
     every = {one.key: one for one in (*shells, wish.shell)}
@@ -303,12 +303,19 @@ def _require_sense(study: MouldStudy, wish: MouldWish, on_mould_kg: float) -> No
         )
 
 
-def _chosen(study: MouldStudy, wish: MouldWish) -> Split:
-    if wish.parts is not None:
+def chosen_split(study: MouldStudy, parts: int | None) -> Split:
+    """Return the split of a shell in so many parts; None takes the fewest that let go.
+
+    Raises
+    ------
+    MouldError
+        A number of parts that was not studied.
+    """
+    if parts is not None:
         for split in study.splits:
-            if split.parts == wish.parts:
+            if split.parts == parts:
                 return split
-        raise MouldError(f"A shell in {wish.parts} parts was not studied; give 1 to 4.", "parts")
+        raise MouldError(f"A shell in {parts} parts was not studied; give 1 to 4.", "parts")
     most = _LITTLE_FILLER * study.curve.volume(study.wall_m)
     for split in study.splits:
         if split.filler_m3 <= most:

@@ -3,14 +3,11 @@
 import math
 from dataclasses import dataclass
 
-import numpy as np
-import shapely
-
 from mildhusk.core.checks import require_between
 from mildhusk.core.constants import GRAVITY_M_S2
 from mildhusk.core.errors import MouldError
 from mildhusk.core.geometry.measure import measure_face
-from mildhusk.core.geometry.sections import section, square_to
+from mildhusk.core.geometry.sections import outline_along
 from mildhusk.core.materials.kinds import Rubber
 from mildhusk.core.mould.outside import Standing
 
@@ -24,7 +21,6 @@ BLEED_HOLES_PER_M2 = 40.0
 """Holes where the air leaves a blanket, lowest plugged first (assumed)."""
 CLAY_DENSITY_KG_M3 = 1750.0
 """Oil clay (assumed)."""
-_LEVELS = 48
 
 
 @dataclass(frozen=True, slots=True)
@@ -188,24 +184,9 @@ def block(piece: Standing, margin_m: float) -> Block:
         shown_in="mm",
         scale=1e3,
     )
-    outline = _outline(piece)
+    outline = outline_along(piece.closed, piece.up)
     height = float((piece.face.vertices @ piece.up).max()) - piece.board_m + margin_m
     solid = measure_face(piece.closed).volume_m3
     around = outline.buffer(margin_m, quad_segs=32)
     straight = around.minimum_rotated_rectangle
     return Block(straight.area * height - solid, around.area * height - solid)
-
-
-def _outline(piece: Standing) -> shapely.Geometry:
-    """Return the piece seen from above, from sections at many heights."""
-    across = square_to(piece.up)
-    at = piece.face.vertices @ piece.up
-    levels = np.linspace(at.min(), at.max(), _LEVELS + 2)[1:-1]
-    seen = []
-    for level in levels:
-        pieces = np.round(section(piece.closed, piece.up, float(level)) @ across.T, 9)
-        lines = [line for line in shapely.linestrings(pieces) if line.length > 0.0]
-        seen += list(shapely.get_parts(shapely.polygonize(lines)))
-    if not seen:
-        raise MouldError("The piece has no outline from above.", "piece_id")
-    return shapely.union_all([shapely.Polygon(one.exterior) for one in seen])

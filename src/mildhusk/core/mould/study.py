@@ -8,7 +8,7 @@ import numpy as np
 from mildhusk.core.errors import MouldError
 from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.geometry.measure import measure_face
-from mildhusk.core.geometry.mesh import Floats, Mesh, face_frames
+from mildhusk.core.geometry.mesh import Floats, Mesh, face_frames, middle_of
 from mildhusk.core.geometry.narrow import NarrowPlace, narrow_places
 from mildhusk.core.geometry.openings import rims
 from mildhusk.core.geometry.sections import girths, section, square_to
@@ -136,9 +136,9 @@ def study_mould(
         tell(0.45 + 0.1 * parts, f"looking where a shell in {parts} would lock")
         splits.append(best_split(outside, piece.up, parts))
     tell(0.9, "taping it for the peel")
-    centre, _, area = face_frames(outside)
+    _, _, area = face_frames(outside)
     across = outside.vertices @ square_to(piece.up).T
-    middle = (centre * area[:, None]).sum(axis=0) / area.sum()
+    middle = middle_of(outside)
     up = _place(piece.up)
     return MouldStudy(
         wall_m=wall_m,

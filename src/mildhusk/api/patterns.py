@@ -1,0 +1,150 @@
+"""Patterns to cut: of a piece, of a mould; as JSON, PDF, SVG and DXF."""
+
+from enum import StrEnum
+from uuid import UUID
+
+from flask import Response
+from flask_openapi3 import APIBlueprint, Tag
+from pydantic import BaseModel
+
+from mildhusk.api.common import (
+    PREFIX,
+    Answer,
+    IdPath,
+    Number,
+    Whole,
+    Word,
+    calmly,
+    download,
+    file_of,
+    transaction,
+)
+from mildhusk.core.patterns.answer import CutPattern
+from mildhusk.core.patterns.flat import PatternKind
+from mildhusk.core.patterns.sheets import SheetSize
+from mildhusk.documents.pattern_files import Paper, pattern_dxf, pattern_pdf, pattern_svg
+from mildhusk.services.patterns import (
+    NamedPattern,
+    PatternRequest,
+    pattern_of_mould,
+    pattern_of_piece,
+)
+
+blueprint = APIBlueprint("patterns", __name__, url_prefix=PREFIX, abp_tags=[Tag(name="Patterns")])
+
+_NO_WISH = {"kind", "paper", "sheet_width_m", "sheet_height_m"}
+
+
+class PatternQuery(BaseModel):
+    """Which pattern, what is wanted of it, and the sheets it is cut from. [m], [rad], [s]"""
+
+    kind: PatternKind
+    sheet_width_m: Number = 1.0
+    sheet_height_m: Number = 0.7
+    parts: Whole | None = None
+    clearance_m: Number | None = None
+    flange_m: Number | None = None
+    bolt_pitch_m: Number | None = None
+    foot_m: Number | None = None
+    turned: Number | None = None
+    aside_m: Number | None = None
+    height_m: Number | None = None
+    thickness_m: Number | None = None
+    flare: Number | None = None
+    allowance_m: Number | None = None
+    margin_m: Number | None = None
+    following: bool | None = None
+    overlap_m: Number | None = None
+    chunks_off_m: Number | None = None
+    edge: Word | None = None
+    material: Word | None = None
+    length_m: Number | None = None
+    width_m: Number | None = None
+    strip_plies: Whole | None = None
+    overlap: Number | None = None
+    passes: Whole | None = None
+    working_s: Number | None = None
+
+    def asked(self) -> PatternRequest:
+        """Return it as the services take it."""
+        given = self.model_dump(exclude_none=True, exclude=_NO_WISH)
+        size = SheetSize(self.sheet_width_m, self.sheet_height_m)
+        return PatternRequest(self.kind, given, size)
+
+
+class PaperQuery(PatternQuery):
+    """And the paper it is printed on."""
+
+    paper: Paper = Paper.A4
+
+
+class PatternAnswer(Answer[CutPattern]):
+    """A pattern on its sheets."""
+
+
+class PatternFile(StrEnum):
+    """What a pattern is downloaded as."""
+
+    PDF = "pdf"
+    SVG = "svg"
+    DXF = "dxf"
+
+
+class OfPath(BaseModel):
+    """A piece or a mould, and which file of its pattern."""
+
+    id: UUID
+    ending: PatternFile
+
+
+_FILES = file_of("application/pdf", "image/svg+xml", "image/vnd.dxf")
+
+
+def _file(found: NamedPattern, ending: PatternFile, paper: Paper) -> Response:
+    name = f"{found.name} {found.cut.kind}.{ending}"
+    match ending:
+        case PatternFile.PDF:
+            content = pattern_pdf(found.cut, paper, found.name)
+            return download(content, "application/pdf", name, shown_at_once=True)
+        case PatternFile.SVG:
+            return download(pattern_svg(found.cut), "image/svg+xml", name)
+        case PatternFile.DXF:
+            return download(pattern_dxf(found.cut), "image/vnd.dxf", name)
+
+
+@blueprint.get(
+    "/pieces/<uuid:id>/pattern", responses={200: PatternAnswer}, summary="A pattern of a piece"
+)
+@calmly
+def of_piece(path: IdPath, query: PatternQuery) -> dict[str, object]:  # noqa: D103
+    with transaction() as at:
+        return PatternAnswer(pattern_of_piece(at, path.id, query.asked()).cut).told()
+
+
+@blueprint.get(
+    "/pieces/<uuid:id>/pattern/<string:ending>", responses=_FILES, summary="Its pattern as a file"
+)
+@calmly
+def file_of_piece(path: OfPath, query: PaperQuery) -> Response:  # noqa: D103
+    with transaction() as at:
+        found = pattern_of_piece(at, path.id, query.asked())
+    return _file(found, path.ending, query.paper)
+
+
+@blueprint.get(
+    "/moulds/<uuid:id>/pattern", responses={200: PatternAnswer}, summary="A pattern of a mould"
+)
+@calmly
+def of_mould(path: IdPath, query: PatternQuery) -> dict[str, object]:  # noqa: D103
+    with transaction() as at:
+        return PatternAnswer(pattern_of_mould(at, path.id, query.asked()).cut).told()
+
+
+@blueprint.get(
+    "/moulds/<uuid:id>/pattern/<string:ending>", responses=_FILES, summary="Its pattern as a file"
+)
+@calmly
+def file_of_mould(path: OfPath, query: PaperQuery) -> Response:  # noqa: D103
+    with transaction() as at:
+        found = pattern_of_mould(at, path.id, query.asked())
+    return _file(found, path.ending, query.paper)

@@ -1,0 +1,141 @@
+"""Strips, mats and paste for a shell: what is cut and mixed before the water is poured."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from mildhusk.core.amounts import Source
+from mildhusk.core.checks import Bounds, check_bounds, within
+from mildhusk.core.errors import PatternError
+from mildhusk.core.geometry.mesh import Floats, Mesh, face_frames, middle_of
+from mildhusk.core.geometry.sections import section_length, square_to
+from mildhusk.core.materials.kinds import ShellMaterial
+from mildhusk.core.mould.estimate import FLANGE_SHARE
+from mildhusk.core.mould.locks import Split
+from mildhusk.core.patterns.flat import CutRow, Pattern, PatternKind, figure
+from mildhusk.core.wording import Unit
+
+SECONDS_A_STRIP = 25.0
+"""Wetting, laying and smoothing one strip with one pair of hands (assumed). [s]"""
+
+
+@dataclass(frozen=True, slots=True)
+class StripsWish:
+    """What is wanted of strips.
+
+    Parameters
+    ----------
+    length_m, width_m : float
+        Of one strip. [m]
+    strip_plies : int
+        Plies of one strip as it is folded.
+    overlap : float
+        Of each strip on the last, as a share of its width. [1]
+    passes : int
+        How often the whole shell is covered.
+    working_s : float
+        Until what was mixed or wetted can no longer be laid. [s]
+    """
+
+    length_m: float = within(Bounds(0.05, 3.0, "A strip's length", "mm", 1e3), 0.3)
+    width_m: float = within(Bounds(0.02, 1.0, "A strip's width", "mm", 1e3), 0.2)
+    strip_plies: int = 3
+    overlap: float = within(Bounds(0.0, 0.9, "The overlap", "%", 100.0), 0.5)
+    passes: int = 1
+    working_s: float = within(Bounds(60.0, 7200.0, "The working time", "min", 1 / 60.0), 480.0)
+
+    def __post_init__(self) -> None:
+        check_bounds(self, PatternError)
+        for name, number in (("strip_plies", self.strip_plies), ("passes", self.passes)):
+            if not 1 <= number <= 20:
+                raise PatternError(f"Give 1 to 20 {name.replace('strip_', '')}.", name)
+
+
+def strips_for(area_m2: float, wish: StripsWish) -> int:
+    """Return how many strips cover an area. [1]
+
+    Notes
+    -----
+    Each strip covers its width less what lies on the last one:
+    n = area passes / ((1 - overlap) length width), rounded up.
+    """
+    covers = (1.0 - wish.overlap) * wish.length_m * wish.width_m
+    return math.ceil(area_m2 * wish.passes / covers - 1e-9)
+
+
+def part_areas(rubber: Mesh, up: Floats, split: Split) -> Floats:
+    """Return how much of the rubber's outside each part of a shell covers, (parts,). [m^2]"""
+    centre, _, area = face_frames(rubber)
+    flat = (centre - middle_of(rubber)) @ square_to(up).T
+    turn = 2.0 * np.pi / split.parts
+    away = np.arctan2(flat[:, 1], flat[:, 0]) - split.angle
+    part = np.round(away / turn).astype(int) % split.parts
+    return np.asarray(np.bincount(part, weights=area, minlength=split.parts), dtype=np.float64)
+
+
+def strips(
+    rubber: Mesh, up: Floats, split: Split, material: ShellMaterial, wish: StripsWish
+) -> Pattern:
+    """List the strips of a shell by part, its seams, and the batches they are laid in.
+
+    Parameters
+    ----------
+    rubber : Mesh
+        Outside of the rubber. [m]
+    up : (3,) float
+        Away from the board.
+    split : Split
+    material : ShellMaterial
+    wish : StripsWish
+
+    Returns
+    -------
+    Pattern
+        Without parts: all of it is cut to a length.
+    """
+    areas = part_areas(rubber, up, split)
+    flange_share = FLANGE_SHARE / 2.0 if split.parts > 1 else 0.0
+    whole = float(areas.sum())
+    seam = section_length(split.lines)
+    rows: list[CutRow] = []
+    batch = max(int(wish.working_s // SECONDS_A_STRIP), 1)
+    batches = 0
+    for number, area in enumerate(areas, start=1):
+        part = "the hood" if split.parts == 1 else f"part {number}"
+        # A part's flange is its share of the shell's.
+        count = strips_for(float(area) + flange_share * whole, wish)
+        rows.append(CutRow("strip", part, count, wish.length_m, wish.width_m))
+        if seam > 0.0:
+            # Both seams of a part; each strip is folded lengthwise.
+            of_part = 2.0 * seam / split.parts
+            folded = math.ceil(of_part / wish.length_m - 1e-9)
+            rows.append(
+                CutRow("seam strip, folded lengthwise", part, folded, wish.length_m, wish.width_m)
+            )
+            count += folded
+        batches += math.ceil(count / batch)
+    total = sum(one.count for one in rows)
+    return Pattern(
+        PatternKind.STRIPS,
+        (),
+        (
+            figure("strips", "Strips to cut", float(total), Unit.COUNT),
+            figure("batches", "Batches", float(batches), Unit.COUNT,
+                   f"of {batch} strips at most, as one pair of hands lays in the working time"),
+            figure(
+                "plies", "Plies everywhere", wish.passes * wish.strip_plies / (1.0 - wish.overlap),
+                Unit.COUNT, "plies of a strip, by what is not overlapped, by the passes",
+            ),
+            figure("area", "Outside of the rubber", whole, Unit.AREA),
+            figure("cloth", "Material", total * wish.length_m * wish.width_m, Unit.AREA),
+            figure("seam", "Part line", seam, Unit.LENGTH),
+            figure("sets", "Each part sets", material.set_s, Unit.TIME, source=Source.TYPICAL),
+        ),
+        rows=tuple(rows),
+        cautions=(
+            "Plaster heats as it sets and burns skin; glass dust and resin harm lungs and eyes: "
+            "gloves, mask, air. Follow the maker's data sheet. Plaster blocks drains: let its "
+            "water stand and throw the solids away dry.",
+        ),
+    )  # fmt: skip
