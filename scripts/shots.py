@@ -11,6 +11,8 @@ from typing import Any
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "tests"))
 
+import pypdfium2  # noqa: E402
+from matplotlib import image  # noqa: E402
 from selenium.webdriver.common.action_chains import ActionChains  # noqa: E402
 from selenium.webdriver.common.keys import Keys  # noqa: E402
 
@@ -66,6 +68,7 @@ def _round(person: Person, address: str) -> None:
     _days(person, address)
     _read(person, address, souvenir)
     _life(person, address)
+    _patterns(person, address)
     _settled(person, sheet_named(address, "market day")["id"])
     _walls(person, mask["id"])
     _bench(person, address)
@@ -88,7 +91,7 @@ def _practice(person: Person) -> None:
 
 
 def _days(person: Person, address: str) -> None:
-    """A busy day and its board, an offer, the finish of a helmet; and a quiet day."""
+    """A busy day and its board, an offer, the finish of a helmet."""
     hours = [{"weekday": day, "opens_h": 8, "closes_h": 18, "evening_h": 21} for day in range(7)]
     short = [{**one, "closes_h": 16, "evening_h": 0} for one in hours]
     people = [{"name": "Ada", "hours": hours}, {"name": "Bo", "hours": short}]
@@ -128,21 +131,6 @@ def _days(person: Person, address: str) -> None:
     blocks[1].send_keys(Keys.ARROW_RIGHT * 2)
     person.sees("Put it there")
     _keep(person, "board")
-    _quiet(address)
-    person.go("/today")
-    person.sees("Hands free")
-    _keep(person, "today-quiet")
-
-
-def _quiet(address: str) -> None:
-    """One cast left, that cures."""
-    for job in fetch(address, "/days")["jobs"]:
-        if not job["title"].endswith("chorus, 1"):
-            post(address, f"/days/jobs/{job['id']}", {}, method="DELETE")
-    told = fetch(address, "/days")
-    roll = next(one for one in (*told["now"], *told["to_come"]) if one["pours"])
-    for what in ("begun", "done"):
-        post(address, "/days/ticks", {"task": roll["id"], "what": what})
 
 
 def _bench(person: Person, address: str) -> None:
@@ -217,6 +205,21 @@ def _read(person: Person, address: str, pour: Any) -> None:
     person.driver.find_element("xpath", difference).click()
     time.sleep(2.0)
     _keep(person, "readings")
+
+
+def _patterns(person: Person, address: str) -> None:
+    """The part-line wall of the helmet, flat and on the mould; and the first page of its print."""
+    moulds = fetch(address, "/moulds")["moulds"]
+    helmet = next(one for one in moulds if "Lamplighter" in one["name"])
+    person.go(f"/moulds/{helmet['id']}/patterns")
+    person.until(lambda: "Take it to the bench" in person.text(), "its wall", 120.0)
+    time.sleep(3.0)
+    person.driver.find_elements("css selector", ".pattern-sheets .place")[12].click()
+    _keep(person, "patterns")
+    pdf = fetch_bytes(address, f"/moulds/{helmet['id']}/pattern/pdf?kind=part-line")
+    page = pypdfium2.PdfDocument(pdf)[0].render(scale=1.1).to_numpy()
+    image.imsave(FOLDER.parent / "pattern-page.png", page[:, :, 2::-1])
+    print("docs/pattern-page.png")
 
 
 def _life(person: Person, address: str) -> None:

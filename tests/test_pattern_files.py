@@ -201,7 +201,7 @@ def test_parts_lie_on_their_sheets_and_not_on_each_other(walls):
 
 
 def test_a_sheet_smaller_than_a_hand_is_refused():
-    with pytest.raises(PatternError, match="sheet's width is 50 mm; give 100 mm"):
+    with pytest.raises(PatternError, match="side of the sheet is 50 mm; give 100 mm"):
         SheetSize(0.05, 0.2)
 
 

@@ -93,7 +93,7 @@ def test_a_piece_without_a_mould_has_its_own_patterns(client, piece):
     [
         ("kind=skirt&height_m=3", "height_m", "height of the skirt is 3,000 mm"),
         ("kind=skirt&margin_m=0.1", "margin_m", "has no 'margin_m'"),
-        ("kind=skirt&sheet_width_m=0.02", "width_m", "sheet's width is 20 mm"),
+        ("kind=skirt&sheet_width_m=0.02", "sheet_width_m", "side of the sheet is 20 mm"),
         ("kind=visor", "edge", "no opening but its rim"),
         ("kind=visor&material=oak", "material", "is no sheet"),
         ("kind=part-line&turned=1e400", "turned", "finite"),

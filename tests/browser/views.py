@@ -106,6 +106,7 @@ VIEWS = {
     "piece by hand": View(lambda _: "/pieces/by-hand", "more girths make it surer"),
     "moulds": View(lambda _: "/moulds", "Lamplighter, two parts"),
     "mould": View(lambda a: f"/moulds/{_first(a, 'moulds')}", "Rubber to mix"),
+    "patterns": View(lambda a: f"{_piece(a)}/patterns", "Take it to the bench"),
     "shelf": View(lambda _: "/shelf", "Slow epoxy"),
     "resin": View(lambda a: f"/shelf/{_first(a, 'materials')}", "Working time"),
     "own resin": View(lambda _: "/shelf/new", "Start from"),

@@ -18,7 +18,8 @@ export type QuantityKind =
   | "hour"
   | "load"
   | "J/mol"
-  | "pace";
+  | "pace"
+  | "rad";
 
 interface Shown {
   unit: string;
@@ -44,6 +45,7 @@ const METRIC: Record<QuantityKind, Shown> = {
   "J/mol": { unit: "kJ/mol", scale: 1e-3, offset: 0, digits: 1 },
   pace: { unit: "m²/min", scale: 60, offset: 0, digits: 2 },
   K: { unit: "°C", scale: 1, offset: -273.15, digits: 0 },
+  rad: { unit: "°", scale: 180 / Math.PI, offset: 0, digits: 0 },
   share: { unit: "%", scale: 100, offset: 0, digits: 1 },
   count: { unit: "", scale: 1, offset: 0, digits: 0 },
   money: { unit: "", scale: 1, offset: 0, digits: 2 },

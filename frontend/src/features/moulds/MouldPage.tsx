@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
-import { lazy, Suspense, useEffect, useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 
 import type { Mould, MouldPlan, NewMould } from "../../api/client";
@@ -14,8 +14,6 @@ import { useUndo } from "../../shared/useUndo";
 import { useUnits } from "../../shared/units";
 import { nextMorning, withOffset } from "../../shared/when";
 import { workshopQuery } from "../../shared/standing";
-import { JobProgress } from "../jobs/JobProgress";
-import { isOpen, jobQuery, openJobsQuery, useWhenDone } from "../jobs/queries";
 import { piecesQuery } from "../pieces/queries";
 import { CastsPanel } from "./CastsPanel";
 import { CatalystPanel } from "./CatalystPanel";
@@ -23,8 +21,9 @@ import { ClockPanel } from "./ClockPanel";
 import { CoatsPanel, PouredPanel, SoftPanel } from "./CoatsPanel";
 import { MouldForm } from "./MouldForm";
 import { ChecksPanel, LifePanel } from "./LifePanels";
-import { mouldPlanQuery, mouldQuery, useDeleteMould, useEditMould, useStudyMould } from "./queries";
+import { mouldPlanQuery, mouldQuery, useDeleteMould, useEditMould } from "./queries";
 import { SectionPanel, ShellsPanel, StretchPanel, WeightPanel } from "./ShellPanels";
+import { StudyPanel } from "./StudyPanel";
 import { handsTime } from "./when";
 
 const MouldView = lazy(() => import("../../husk/MouldView"));
@@ -49,7 +48,7 @@ function Station({ mould }: { mould: Mould }) {
     <section className="page piece mould">
       <Heading mould={mould} editing={editing} onEdit={() => setEditing(!editing)} />
       {editing && <Edited mould={mould} onDone={() => setEditing(false)} />}
-      {!mould.studied && <Study mould={mould} />}
+      {!mould.studied && <StudyPanel mould={mould} />}
       {plan.error && <Failed error={plan.error} />}
       {plan.data && mould.studied && (
         <>
@@ -147,6 +146,9 @@ function Heading({ mould, editing, onEdit }: HeadingProperties) {
       <span className="actions">
         <Button onClick={ask}>Delete</Button>
         <Button href={`/api/v1/moulds/${mould.id}/archive.zip`}>Export</Button>
+        <Button onClick={() => void navigate(`/moulds/${mould.id}/patterns`)}>
+          Patterns to cut
+        </Button>
         <Button onClick={onEdit}>{editing ? "Cancel" : "Change the build"}</Button>
       </span>
     </header>
@@ -182,37 +184,6 @@ function Edited({ mould, onDone }: { mould: Mould; onDone: () => void }) {
       error={edit.error}
       send={(changed) => edit.mutate({ ...changed, version: mould.version }, { onSuccess: onDone })}
     />
-  );
-}
-
-/** The piece is studied for the mould by a worker; this asks for it, once, and shows how far it is. */
-function Study({ mould }: { mould: Mould }) {
-  const open = useQuery(openJobsQuery("mould"));
-  const study = useStudyMould(mould.id);
-  const ours = open.data?.find((job) => job.mould_id === mould.id);
-  const asked = useQuery({
-    ...jobQuery(study.data?.id ?? ours?.id ?? ""),
-    enabled: Boolean(study.data ?? ours),
-  });
-  const job = asked.data ?? study.data ?? ours;
-  const { mutate, isIdle } = study;
-  useEffect(() => {
-    if (open.isSuccess && !ours && isIdle) mutate(undefined);
-  }, [open.isSuccess, ours, isIdle, mutate]);
-  useWhenDone(job, ["moulds"], () => undefined);
-  return (
-    <section className="card" aria-label="The piece is studied for it">
-      <h2>The piece is studied for it</h2>
-      <p>
-        Where the rubber fills, how far it has to stretch, where a shell would lock: some seconds of
-        a worker&apos;s time.
-      </p>
-      {study.error && <Failed error={study.error} />}
-      {job && <JobProgress job={job} />}
-      {job && !isOpen(job) && job.status !== "done" && (
-        <Button onClick={() => mutate(undefined)}>Try again</Button>
-      )}
-    </section>
   );
 }
 

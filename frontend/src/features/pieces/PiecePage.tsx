@@ -139,6 +139,9 @@ function Heading({ piece }: { piece: Piece }) {
       <span className="actions">
         <Button onClick={ask}>Delete</Button>
         <Button href={`/api/v1/pieces/${piece.id}/archive.zip`}>Export</Button>
+        <Button onClick={() => void navigate(`/pieces/${piece.id}/patterns`)}>
+          Patterns to cut
+        </Button>
         <Button type="primary" onClick={() => void navigate(`/sheets/new?piece=${piece.id}`)}>
           Plan a cast
         </Button>

@@ -7,7 +7,7 @@ import numpy as np
 import shapely
 from rectpack import PackingMode, newPacker
 
-from mildhusk.core.checks import Bounds, check_bounds, within
+from mildhusk.core.checks import Bounds
 from mildhusk.core.errors import PatternError
 from mildhusk.core.patterns.flat import (
     Drawn,
@@ -28,17 +28,19 @@ _MOST_PARTS = 400
 # Pieces touch where they are as near as this, and are joined where they touch for so long.
 _TOUCHES_M, _JOINT_M, _LETTER_OFF_M, _CRUMB_M2 = 1e-6, 0.001, 0.006, 1e-6
 _UNIT_M = 1e-4
+_SIDE = Bounds(0.1, 5.0, "A side of the sheet", "mm", 1e3)
 
 
 @dataclass(frozen=True, slots=True)
 class SheetSize:
     """A sheet that parts are cut from; the smallest is as large as a hand. [m]"""
 
-    width_m: float = within(Bounds(0.1, 5.0, "The sheet's width", "mm", 1e3), 1.0)
-    height_m: float = within(Bounds(0.1, 5.0, "The sheet's height", "mm", 1e3), 0.7)
+    width_m: float = 1.0
+    height_m: float = 0.7
 
     def __post_init__(self) -> None:
-        check_bounds(self, PatternError)
+        for name, side in (("width", self.width_m), ("height", self.height_m)):
+            _SIDE.check(side, f"sheet_{name}_m", PatternError)
 
 
 @dataclass(frozen=True, slots=True)

@@ -200,7 +200,8 @@ def _front(face: Mesh, edges: tuple[HuskEdge, ...]) -> PatternPart:
         half = _CROSS_M / 2.0
         lines.append((Layer.MARK, shapely.LineString([(x - half, y), (x + half, y)])))
         lines.append((Layer.MARK, shapely.LineString([(x, y - half), (x, y + half)])))
-    return flat_part("front view", outline, Drawn(tuple(lines), (), tuple(labels), tuple(marks)))
+    name = "front view" if holes else "seen from the opening"
+    return flat_part(name, outline, Drawn(tuple(lines), (), tuple(labels), tuple(marks)))
 
 
 def _round_length(ring: Floats) -> float:
