@@ -442,6 +442,42 @@ def test_mould_prints_what_adds_up(ball):
     assert "is no shell material" in husk(*words, "--shell", "pu-fast-rigid").stderr
 
 
+def test_pattern_prints_what_is_cut_and_writes_it(ball, tmp_path):
+    out = tmp_path / "wall.svg"
+    words = ["pattern", ball, "--kind", "part-line", "--wall", "10mm", "--clearance", "2mm"]
+    told = json.loads(husk(*words, "--out", out, "--json").stdout)
+    figures = {one["key"]: one["value"] for one in told["figures"]}
+    # The ball of 100 mm, its rubber and the clearance: both halves of a circle of 112 mm.
+    assert figures["cut"] == pytest.approx(2.0 * math.pi * 0.112, rel=2e-3)
+    assert [one["name"] for one in told["parts"]] == ["wall a", "wall b"]
+    assert out.read_text("utf-8").startswith("<svg")
+    said = husk(*words, "--out", tmp_path / "wall.pdf").stdout
+    assert f"Cut along the rubber: {figures['cut'] * 1e3:.1f} mm" in said
+    assert (tmp_path / "wall.pdf").read_bytes().startswith(b"%PDF")
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["--kind", "skirt"], "closed piece has no rim"),
+        (["--kind", "part-line", "--aside", "120mm"], "misses the mould"),
+        (["--kind", "part-line", "--clearance", "200mm"], "clearance is 200 mm"),
+        (["--kind", "part-line", "--sheet", "50x80mm"], "side of the sheet is 50 mm"),
+        (["--kind", "part-line", "--sheet", "50mm"], "not WIDTHxHEIGHT"),
+        (["--kind", "skirt", "--flare", "wide"], "is no angle"),
+        (["--kind", "skirt", "--out", "skirt.doc"], "is no PDF, SVG or DXF"),
+        (["--kind", "visor", "--material", "oak"], "is no sheet"),
+        (["--kind", "strips", "--shell", "rubber-addition-firm"], "is no shell material"),
+        (["--kind", "box", "--rubber", "shell-bandage"], "is no mould rubber"),
+        (["--kind", "box", "--chunks-off", "1m"], "distance of chunks is 1,000 mm"),
+    ],
+)
+def test_a_pattern_that_cannot_be_cut_is_one_line(ball, words, said):
+    done = husk("pattern", ball, *words)
+    assert_one_line(done)
+    assert said in done.stderr
+
+
 def test_sheet_takes_schools_temperatures_hands_and_scale(ball):
     words = ("sheet", ball, "--resin", "pu-fast-rigid", "--wall", "3mm", "--temp", "21C", "--json")
 

@@ -5221,6 +5221,8 @@ export interface components {
       /** Findings */
       findings: components["schemas"]["Finding"][];
       kind: components["schemas"]["PatternKind"];
+      /** Mixes */
+      mixes: components["schemas"]["MixRow"][];
       /** Parts */
       parts: components["schemas"]["PartSize"][];
       /** Rows */
@@ -7455,6 +7457,22 @@ export interface components {
       wall_m: number;
       /** Wanted M */
       wanted_m: number;
+    };
+    /**
+     * MixRow
+     * @description What is mixed in batches: so much of it in each, in its unit.
+     */
+    MixRow: {
+      /** Amount */
+      amount: number;
+      /** Batches */
+      batches: number;
+      /** Part */
+      part: string;
+      /** Unit */
+      unit: string;
+      /** What */
+      what: string;
     };
     /**
      * MotionList

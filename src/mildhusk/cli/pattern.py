@@ -267,6 +267,10 @@ def _lines(told: "CutPattern") -> list[str]:
         f"{one.width_m * 1e3:.0f} mm"
         for one in told.rows
     ]
+    lines += [
+        f"mix {one.batches} x {one.amount:.2f} {one.unit} of {one.what} for {one.part}"
+        for one in told.mixes
+    ]
     if told.sheets:
         lines.append(
             f"sheets: {len(told.sheets)} of {told.sheet_width_m * 1e3:.0f} by "

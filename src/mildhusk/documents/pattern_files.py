@@ -184,6 +184,7 @@ def pattern_pdf(pattern: CutPattern, paper: Paper, name: str) -> bytes:
         ],
         parts=pattern.parts,
         rows=pattern.rows,
+        mixes=pattern.mixes,
         findings=[one.text for one in pattern.findings],
         cautions=pattern.cautions,
         waste=pattern.waste,

@@ -20,7 +20,7 @@ from mildhusk.core.patterns.strips import StripsWish, strips
 from mildhusk.core.patterns.trim import TrimWish, trim
 from mildhusk.core.patterns.visor import VisorWish, visor
 from mildhusk.services.mould_build import build_of, kept_build_of
-from mildhusk.services.mould_study import study_of
+from mildhusk.services.mould_study import is_studied, study_of
 from mildhusk.services.moulds import estimate_of, find_mould
 from mildhusk.services.pieces import find_piece, model_of_piece
 from mildhusk.services.transaction import Transaction
@@ -112,7 +112,8 @@ def pattern_of_mould(transaction: Transaction, key: UUID, asked: PatternRequest)
                 "density_kg_m3": build.rubber.density_kg_m3,
             }
             face = model_of_piece(transaction, row.piece_id).face
-            made = box(standing(face), asked.wish(**usual))
+            curve = study_of(row).curve if is_studied(row) else None
+            made = box(standing(face), asked.wish(**usual), curve)
         case _:
             made = _of_piece(transaction, row.piece_id, asked)
     return NamedPattern(row.name, CutPattern.of(made, asked.size))

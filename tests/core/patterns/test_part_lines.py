@@ -5,13 +5,14 @@ import pytest
 import shapely
 import trimesh
 
-from core import practice_shapes, shapes, soft_shapes
+from core import practice_shapes, shapes
 from mildhusk.core.errors import PatternError
 from mildhusk.core.geometry.mesh import Mesh
 from mildhusk.core.mould.locks import best_split
 from mildhusk.core.mould.outside import rubber_surface, standing
 from mildhusk.core.patterns.flat import Layer, Pattern, outline_of
 from mildhusk.core.patterns.part_line import PartLineWish, part_line
+from mildhusk.demo import shapes as demo
 
 UP = np.array([0.0, 0.0, 1.0])
 WALL_M = 0.010
@@ -66,9 +67,9 @@ def test_a_wall_on_a_board_follows_a_dome_down_to_it():
 @pytest.mark.parametrize(
     ("face", "parts"),
     [
-        (lambda: practice_shapes.read(soft_shapes.half_mask_stl()), 2),
-        (lambda: practice_shapes.read(soft_shapes.helmet_stl()), 3),
-        (lambda: practice_shapes.read(soft_shapes.bust_stl()), 2),
+        (lambda: practice_shapes.read(demo.half_mask_stl()), 2),
+        (lambda: practice_shapes.read(demo.helmet_stl()), 3),
+        (lambda: practice_shapes.read(demo.bust_stl()), 2),
         (practice_shapes.bottle, 4),
         (practice_shapes.cowl, 2),
         (lambda: shapes.turned([(0.06, 0.0), (0.09, 0.1), (0.03, 0.22), (0.0, 0.23)]), 3),

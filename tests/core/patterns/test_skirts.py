@@ -195,6 +195,32 @@ def test_three_plies_over_half_lie_six_times():
     assert {one.part for one in pattern.rows} == {"part 1", "part 2"}
 
 
+@pytest.mark.parametrize("working_s", [240.0, 900.0])
+def test_batches_of_paste_add_up_to_the_shell_and_fit_the_working_time(working_s):
+    rubber, up = shapes.half_sphere(0.12), np.array([0.0, 0.0, 1.0])
+    split, paste = best_split(rubber, up, 2), shipped_material("shell-urethane-paste")
+    pattern = strips(rubber, up, split, paste, StripsWish(working_s=working_s))
+    # A paste is spread: nothing is cut for it.
+    assert pattern.rows == ()
+    mixed = sum(one.batches * one.amount for one in pattern.mixes if one.unit == "kg")
+    area = 2.0 * np.pi * 0.12**2
+    # The list of the material, by hand: 6.6 kg a square metre, flanges of 15 % on two parts.
+    assert mixed == pytest.approx(6.6 * area * 1.15, rel=2e-3)
+    for one in pattern.mixes:
+        work_s = area * 1.15 / 2.0 * paste.hours_per_m2 * 3600.0
+        assert work_s / one.batches <= working_s * 1.01
+
+
+def test_glass_is_cut_in_squares_and_bandage_in_strips():
+    rubber, up = shapes.half_sphere(0.12), np.array([0.0, 0.0, 1.0])
+    split = best_split(rubber, up, 2)
+    cut = {
+        key: strips(rubber, up, split, shipped_material(key), StripsWish()).rows[0].what
+        for key in ("shell-bandage", "shell-glass-polyester")
+    }
+    assert cut == {"shell-bandage": "strip", "shell-glass-polyester": "square"}
+
+
 def test_strips_that_cannot_be_are_refused():
     with pytest.raises(PatternError, match="overlap"):
         StripsWish(overlap=1.0)

@@ -248,6 +248,7 @@ function Shown({ pattern, name, model }: { pattern: CutPattern; name: string; mo
   return (
     <>
       {pattern.rows.length > 0 && <Rows pattern={pattern} />}
+      {pattern.mixes.length > 0 && <Mixes pattern={pattern} />}
       {pattern.sheets.length > 0 && (
         <FlatView pattern={pattern} chosen={chosen} onChoose={setChosen} />
       )}
@@ -305,6 +306,37 @@ function Rows({ pattern }: { pattern: CutPattern }) {
               </td>
               <td>{quantity(one.length_m, "m", system)}</td>
               <td>{quantity(one.width_m, "m", system)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+function Mixes({ pattern }: { pattern: CutPattern }) {
+  return (
+    <div className="wide-table" role="region" aria-label="What is mixed in batches" tabIndex={0}>
+      <table className="list">
+        <thead>
+          <tr>
+            <th>Mix</th>
+            <th>For</th>
+            <th>Batches</th>
+            <th>In each</th>
+          </tr>
+        </thead>
+        <tbody>
+          {pattern.mixes.map((one) => (
+            <tr key={`${one.part} ${one.what}`}>
+              <td>{one.what}</td>
+              <td>{one.part}</td>
+              <td>
+                <b>{one.batches}</b>
+              </td>
+              <td>
+                {one.amount.toFixed(2)}&nbsp;{one.unit}
+              </td>
             </tr>
           ))}
         </tbody>

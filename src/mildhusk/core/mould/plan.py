@@ -351,7 +351,7 @@ def _tasks(
         tasks += brushing_tasks(coats)
         # The shell goes on cured rubber.
         first = shell_tasks[0]
-        meanwhile = "mark the part lines, cut strips, mix clay for the walls"
+        meanwhile = "cut the walls of the part line and the strips, mark the part lines"
         shell_tasks[0] = Task(first.id, first.title, first.hands_s, cured, meanwhile=meanwhile)
         tasks += shell_tasks
         last_wait = shell.set_s / split.parts if shell else 0.0

@@ -3,6 +3,7 @@
 import json
 import math
 from dataclasses import dataclass
+from enum import StrEnum
 from functools import cache
 from importlib.resources import files
 from typing import Any
@@ -13,6 +14,14 @@ from mildhusk.core.mould.estimate import FLANGE_SHARE
 
 FILLER_DENSITY_KG_M3 = 1100.0
 """Thickened rubber or clay that fills what would lock (assumed)."""
+
+
+class LaidAs(StrEnum):
+    """What of a shell material is cut before it is laid."""
+
+    STRIPS = "strip"
+    SQUARES = "square"
+    NOTHING = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -166,6 +175,14 @@ def shell_needs(area: float, material: ShellMaterial) -> tuple[ShellNeed, ...]:
         made.append(ShellNeed(need["what"], amount, need["unit"]))
     # A shell material of one's own has no list; its weight is all that is known.
     return tuple(made) or (ShellNeed(material.name, area * material.mass_per_m2, "kg"),)
+
+
+def laid_as(material: ShellMaterial) -> LaidAs:
+    """Return what of a shell material is cut before it is laid; strips of one without a list."""
+    needs = _builds().get(material.key)
+    if needs is None or any(one.get("rolls") for one in needs):
+        return LaidAs.STRIPS
+    return LaidAs.SQUARES if any(one.get("squares") for one in needs) else LaidAs.NOTHING
 
 
 @cache

@@ -9,6 +9,7 @@ from mildhusk.core.patterns.flat import (
     DrillHole,
     FlatLine,
     Label,
+    MixRow,
     Pattern,
     PatternKind,
     PatternMark,
@@ -47,6 +48,7 @@ class CutPattern:
     figures: tuple[Amount, ...]
     parts: tuple[PartSize, ...]
     rows: tuple[CutRow, ...]
+    mixes: tuple[MixRow, ...]
     findings: tuple[Finding, ...]
     cautions: tuple[str, ...]
     edges: tuple[str, ...]
@@ -73,6 +75,7 @@ class CutPattern:
                 PartSize(one.name, one.count, *one.size_m, one.area_m2) for one in layout.parts
             ),
             rows=pattern.rows,
+            mixes=pattern.mixes,
             findings=pattern.findings,
             cautions=pattern.cautions,
             edges=pattern.edges,

@@ -9,8 +9,10 @@ from mildhusk.core.amounts import Source
 from mildhusk.core.checks import Bounds, check_bounds, within
 from mildhusk.core.errors import PatternError
 from mildhusk.core.findings import Finding, Severity
+from mildhusk.core.geometry.curve import VolumeCurve
 from mildhusk.core.geometry.mesh import Floats
 from mildhusk.core.geometry.sections import outline_along, square_to
+from mildhusk.core.mould.estimate import THICKEST_RUBBER_M
 from mildhusk.core.mould.outside import Standing, rubber_curve
 from mildhusk.core.mould.poured import block
 from mildhusk.core.patterns.flat import (
@@ -68,13 +70,15 @@ class BoxWish:
         check_bounds(self, PatternError)
 
 
-def box(piece: Standing, wish: BoxWish) -> Pattern:
+def box(piece: Standing, wish: BoxWish, curve_of_rubber: VolumeCurve | None = None) -> Pattern:
     """Draw the box round a block mould.
 
     Parameters
     ----------
     piece : Standing
     wish : BoxWish
+    curve_of_rubber : VolumeCurve or None
+        What a wall of rubber takes, where it is known; measured here else, which takes seconds.
 
     Returns
     -------
@@ -89,7 +93,7 @@ def box(piece: Standing, wish: BoxWish) -> Pattern:
     level = float((piece.face.vertices @ piece.up).max()) - piece.board_m + wish.margin_m
     planned = block(piece, wish.margin_m)
     rubber = planned.outline_m3 if wish.following else planned.box_m3
-    saved = _chunks(piece, wish, rubber)
+    saved = _chunks(piece, wish, rubber, curve_of_rubber)
     height = level + FREEBOARD_M
     corners = shapely.get_coordinates(shape.exterior)[:-1]
     base = _base(piece, shape)
@@ -155,11 +159,12 @@ def box(piece: Standing, wish: BoxWish) -> Pattern:
     )  # fmt: skip
 
 
-def _chunks(piece: Standing, wish: BoxWish, rubber_m3: float) -> float:
+def _chunks(piece: Standing, wish: BoxWish, rubber_m3: float, known: VolumeCurve | None) -> float:
     """Return the rubber that chunks save. [m^3]"""
     if wish.chunks_off_m >= wish.margin_m and wish.following:
         return 0.0
-    near = rubber_curve(piece).volume(min(wish.chunks_off_m, 0.03))
+    off = min(wish.chunks_off_m, THICKEST_RUBBER_M)
+    near = (known or rubber_curve(piece)).volume(off)
     return PACKED_SHARE * max(rubber_m3 - near, 0.0)
 
 

@@ -115,6 +115,17 @@ class CutRow:
 
 
 @dataclass(frozen=True, slots=True)
+class MixRow:
+    """What is mixed in batches: so much of it in each, in its unit."""
+
+    what: str
+    part: str
+    batches: int
+    amount: float
+    unit: str
+
+
+@dataclass(frozen=True, slots=True)
 class Pattern:
     """A pattern to cut.
 
@@ -126,6 +137,8 @@ class Pattern:
         The one that matters most first.
     rows : tuple of CutRow
         What is cut to a length and needs no drawing.
+    mixes : tuple of MixRow
+        What is mixed while they are laid.
     findings : tuple of Finding
     curves_m : tuple
         Its edges on the piece, as lines. [m]
@@ -138,6 +151,7 @@ class Pattern:
     parts: tuple[PatternPart, ...]
     figures: tuple[Amount, ...]
     rows: tuple[CutRow, ...] = ()
+    mixes: tuple[MixRow, ...] = ()
     findings: tuple[Finding, ...] = ()
     curves_m: tuple[tuple[Place, ...], ...] = ()
     cautions: tuple[str, ...] = ()
@@ -168,7 +182,13 @@ def flat_part(
     outline : shapely.Polygon
         Of the material; its holes are cut out. [m]
     drawn : Drawn
+        In the frame of the outline. [m]
     count : int
+        How often it is cut.
+
+    Returns
+    -------
+    PatternPart
     """
     low_x, low_y, high_x, high_y = outline.bounds
     thinned = shapely.simplify(outline, _SIMPLER)
@@ -260,7 +280,22 @@ def curve(points: Floats) -> tuple[Place, ...]:
 def figure(
     key: str, name: str, value: float, unit: Unit, words: str = "", source: Source = Source.COMPUTED
 ) -> Amount:
-    """Return a figure of a pattern, taken as exact."""
+    """Return a figure of a pattern, taken as exact.
+
+    Parameters
+    ----------
+    key, name : str
+    value : float
+        [`unit`]
+    unit : Unit
+    words : str
+        What it is, in a few words.
+    source : Source
+
+    Returns
+    -------
+    Amount
+    """
     return Amount(key, name, value, unit, source, value, value, "", words, ())
 
 

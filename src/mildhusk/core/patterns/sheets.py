@@ -229,7 +229,20 @@ def _piece(
 
 
 def placed(layout: Layout, placement: Placement, points: list[FlatPoint]) -> list[FlatPoint]:
-    """Return points of a part where they lie on its sheet. [m]"""
+    """Return points of a part where they lie on its sheet.
+
+    Parameters
+    ----------
+    layout : Layout
+    placement : Placement
+    points : list of 2 floats
+        In the frame of the part. [m]
+
+    Returns
+    -------
+    list of 2 floats
+        From the lower left corner of the sheet. [m]
+    """
     x, y = placement.at_m
     array = np.asarray(points, dtype=np.float64).reshape(-1, 2)
     if placement.turned:

@@ -13,11 +13,13 @@ from mildhusk.core.geometry.sections import section_length, square_to
 from mildhusk.core.materials.kinds import ShellMaterial
 from mildhusk.core.mould.estimate import FLANGE_SHARE
 from mildhusk.core.mould.locks import Split
-from mildhusk.core.patterns.flat import CutRow, Pattern, PatternKind, figure
+from mildhusk.core.mould.shells import LaidAs, laid_as, shell_needs
+from mildhusk.core.patterns.flat import CutRow, MixRow, Pattern, PatternKind, figure
 from mildhusk.core.wording import Unit
 
 SECONDS_A_STRIP = 25.0
 """Wetting, laying and smoothing one strip with one pair of hands (assumed). [s]"""
+_MIXED_BY = ("kg", "l")
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,7 +67,21 @@ def strips_for(area_m2: float, wish: StripsWish) -> int:
 
 
 def part_areas(rubber: Mesh, up: Floats, split: Split) -> Floats:
-    """Return how much of the rubber's outside each part of a shell covers, (parts,). [m^2]"""
+    """Return how much of the rubber's outside each part of a shell covers.
+
+    Parameters
+    ----------
+    rubber : Mesh
+        [m]
+    up : (3,) float
+        Away from the board.
+    split : Split
+
+    Returns
+    -------
+    (parts,) float
+        [m^2]
+    """
     centre, _, area = face_frames(rubber)
     flat = (centre - middle_of(rubber)) @ square_to(up).T
     turn = 2.0 * np.pi / split.parts
@@ -92,50 +108,70 @@ def strips(
     Returns
     -------
     Pattern
-        Without parts: all of it is cut to a length.
+        Without parts: all of it is cut to a length, or mixed.
     """
     areas = part_areas(rubber, up, split)
-    flange_share = FLANGE_SHARE / 2.0 if split.parts > 1 else 0.0
     whole = float(areas.sum())
     seam = section_length(split.lines)
+    cut = laid_as(material)
     rows: list[CutRow] = []
-    batch = max(int(wish.working_s // SECONDS_A_STRIP), 1)
+    mixes: list[MixRow] = []
     batches = 0
     for number, area in enumerate(areas, start=1):
         part = "the hood" if split.parts == 1 else f"part {number}"
         # A part's flange is its share of the shell's.
-        count = strips_for(float(area) + flange_share * whole, wish)
-        rows.append(CutRow("strip", part, count, wish.length_m, wish.width_m))
-        if seam > 0.0:
-            # Both seams of a part; each strip is folded lengthwise.
-            of_part = 2.0 * seam / split.parts
-            folded = math.ceil(of_part / wish.length_m - 1e-9)
-            rows.append(
-                CutRow("seam strip, folded lengthwise", part, folded, wish.length_m, wish.width_m)
-            )
-            count += folded
-        batches += math.ceil(count / batch)
+        covered = float(area) + (FLANGE_SHARE / 2.0 * whole if split.parts > 1 else 0.0)
+        if cut is not LaidAs.NOTHING:
+            rows += _cut_rows(cut, part, covered, 2.0 * seam / split.parts, wish)
+        laid = sum(one.count for one in rows if one.part == part) * SECONDS_A_STRIP
+        # Paste and gypsum are spread as fast as the material is worked; strips as fast as laid.
+        hands = max(laid, material.hours_per_m2 * 3600.0 * covered if not laid else 0.0)
+        of_part = max(math.ceil(hands / wish.working_s - 1e-9), 1)
+        batches += of_part
+        mixes += [
+            MixRow(one.what, part, of_part, one.amount / of_part, one.unit)
+            for one in shell_needs(covered, material)
+            if one.unit in _MIXED_BY
+        ]
     total = sum(one.count for one in rows)
+    counted = (
+        figure("strips", f"{str(cut).capitalize()}s to cut", float(total), Unit.COUNT),
+        figure(
+            "plies", "Plies everywhere", wish.passes * wish.strip_plies / (1.0 - wish.overlap),
+            Unit.COUNT, f"plies of a {cut}, by what is not overlapped, by the passes",
+        ),
+        figure("cloth", "Material", total * wish.length_m * wish.width_m, Unit.AREA),
+    )  # fmt: skip
+    batched = figure(
+        "batches", "Batches", float(batches), Unit.COUNT,
+        "each as much as one pair of hands lays in the working time",
+    )  # fmt: skip
     return Pattern(
         PatternKind.STRIPS,
         (),
         (
-            figure("strips", "Strips to cut", float(total), Unit.COUNT),
-            figure("batches", "Batches", float(batches), Unit.COUNT,
-                   f"of {batch} strips at most, as one pair of hands lays in the working time"),
-            figure(
-                "plies", "Plies everywhere", wish.passes * wish.strip_plies / (1.0 - wish.overlap),
-                Unit.COUNT, "plies of a strip, by what is not overlapped, by the passes",
-            ),
+            *((counted[0], batched, *counted[1:]) if rows else (batched,)),
             figure("area", "Outside of the rubber", whole, Unit.AREA),
-            figure("cloth", "Material", total * wish.length_m * wish.width_m, Unit.AREA),
             figure("seam", "Part line", seam, Unit.LENGTH),
             figure("sets", "Each part sets", material.set_s, Unit.TIME, source=Source.TYPICAL),
         ),
         rows=tuple(rows),
+        mixes=tuple(mixes),
         cautions=(
             "Plaster heats as it sets and burns skin; glass dust and resin harm lungs and eyes: "
             "gloves, mask, air. Follow the maker's data sheet. Plaster blocks drains: let its "
             "water stand and throw the solids away dry.",
         ),
-    )  # fmt: skip
+    )
+
+
+def _cut_rows(
+    cut: LaidAs, part: str, covered_m2: float, seam_m: float, wish: StripsWish
+) -> list[CutRow]:
+    """Return what is cut for one part; along its seams a strip is folded lengthwise."""
+    size = (wish.length_m, wish.width_m)
+    rows = [CutRow(str(cut), part, strips_for(covered_m2, wish), *size)]
+    if seam_m > 0.0:
+        count = math.ceil(seam_m / wish.length_m - 1e-9)
+        rows.append(CutRow(f"{cut} for the seam, folded lengthwise", part, count, *size))
+    return rows
