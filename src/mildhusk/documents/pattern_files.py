@@ -49,6 +49,7 @@ class Paper(StrEnum):
 MARGIN_MM, OVERLAP_MM, HEAD_MM = 10.0, 10.0, 8.0
 """What a printer leaves white; what neighbouring pages both show; the line of words on a page."""
 SQUARE_MM = 100.0
+_EDGE_MM = 3.0
 
 
 def pattern_svg(pattern: CutPattern) -> bytes:
@@ -123,23 +124,24 @@ def tiles_of(pattern: CutPattern, paper: Paper) -> tuple[tuple[Tile, ...], tuple
 
     Neighbours both show a strip of `OVERLAP_MM`.
     """
-    wide, high = paper.size_mm
-    shown = (wide - 2.0 * MARGIN_MM, high - 2.0 * MARGIN_MM - HEAD_MM)
+    page = paper.size_mm
+    shown = (page[0] - 2.0 * MARGIN_MM, page[1] - 2.0 * MARGIN_MM - HEAD_MM)
     step = (shown[0] - OVERLAP_MM, shown[1] - OVERLAP_MM)
-    sheet = (pattern.sheet_width_m * 1e3, pattern.sheet_height_m * 1e3)
+    high = pattern.sheet_height_m * 1e3
     made = []
     for number, drawn in enumerate(pattern.sheets):
         ink = shapely.union_all(
             [shapely.LineString([*one.points_m, one.points_m[0]]) for one in drawn.lines]
         )
+        # Downwards from the top of the sheet, as pages are laid; only what is used.
+        low_x, low_y, high_x, high_y = (1e3 * one for one in ink.bounds)
+        left, top = low_x - _EDGE_MM, high - high_y - _EDGE_MM
+        used = (high_x + _EDGE_MM - left, high - low_y + _EDGE_MM - top)
         shapely.prepare(ink)
-        for row in range(max(math.ceil((sheet[1] - OVERLAP_MM) / step[1]), 1)):
-            for column in range(max(math.ceil((sheet[0] - OVERLAP_MM) / step[0]), 1)):
-                x, y = column * step[0], row * step[1]
-                # Rows count from the top of the sheet.
-                window = shapely.box(
-                    x, sheet[1] - y - shown[1], x + shown[0], sheet[1] - y
-                )  # fmt: skip
+        for row in range(max(math.ceil((used[1] - OVERLAP_MM) / step[1]), 1)):
+            for column in range(max(math.ceil((used[0] - OVERLAP_MM) / step[0]), 1)):
+                x, y = left + column * step[0], top + row * step[1]
+                window = shapely.box(x, high - y - shown[1], x + shown[0], high - y)
                 if ink.intersects(shapely.transform(window, lambda points: points / 1e3)):
                     made.append(Tile(number, column, row, x, y))
     return tuple(made), shown

@@ -99,6 +99,46 @@ def test_marks_on_the_skirt_meet_marks_on_the_rim():
             assert np.linalg.norm(rim - np.array(one.place_m), axis=1).min() < 1e-3
 
 
+def handedness(part, way_of_tick, outward):
+    """Of marks and their band, flat and on the piece: whether one is the mirror of the other."""
+    one, two = part.marks[1], part.marks[2]
+    travel = np.subtract(two.at_m, one.at_m)
+    tick = np.subtract(way_of_tick, one.at_m)
+    flat = travel[0] * tick[1] - travel[1] * tick[0]
+    across = np.subtract(two.place_m, one.place_m)
+    solid = np.dot(np.cross(across, outward(np.array(one.place_m))), np.array([0.0, 0.0, 1.0]))
+    return np.sign(flat), np.sign(solid)
+
+
+@pytest.mark.parametrize("flip", [1.0, -1.0])
+def test_a_skirt_is_drawn_as_it_is_seen_from_outside(flip):
+    # Seen from outside the marks run to the right while the band hangs below them. A mirrored piece
+    # has to give the mirrored pattern, and not the same one.
+    mesh = squashed(cup(1.0, 0.1), 0.1, 0.06)
+    shear = mesh.vertices.copy()
+    shear[:, 0] += flip * 0.4 * shear[:, 1]
+    pattern = skirt(Mesh(shear, mesh.faces), SkirtWish(0.05, allowance_m=0.0))
+    part = pattern.parts[0]
+    ticks = [one for one in part.lines if one.layer is Layer.MARK]
+    tick = next(one for one in ticks if np.allclose(one.points_m[0], part.marks[1].at_m, atol=1e-4))
+    flat, solid = handedness(part, tick.points_m[1], lambda at: at * (1.0, 1.0, 0.0))
+    # Band below and to the right of the way: clockwise flat; on the piece, open below, the way to
+    # the right is across outward times up.
+    assert flat < 0.0
+    assert solid < 0.0
+
+
+def test_flashing_runs_to_the_right_for_who_looks_at_it_from_outside():
+    pattern = box(standing(squashed(cup(1.0, 0.1), 0.1, 0.05)), BoxWish(0.02, following=False))
+    flashing = next(one for one in pattern.parts if one.name == "flashing")
+    places = np.array([one.place_m for one in flashing.marks])
+    across = [one.at_m[0] for one in flashing.marks]
+    assert across == sorted(across)
+    around = np.cross(places[:-1], places[1:])[:, 2].sum()
+    # Anticlockwise from above.
+    assert around > 0.0
+
+
 def test_a_flared_skirt_round_a_corner_keeps_the_length_of_the_rim():
     # A rim with inner corners: a plus sign. The rim's edge must not be stretched by laying it flat.
     plus = shapely.union_all(

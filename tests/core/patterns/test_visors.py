@@ -109,6 +109,19 @@ def test_a_visor_on_a_cone_unrolls_without_error():
     assert len(points) > 50
 
 
+@pytest.mark.parametrize("surface", [on_cylinder, on_cone, flat], ids=["cylinder", "cone", "flat"])
+def test_a_visor_is_drawn_as_it_is_seen_from_outside(surface):
+    face = windowed(surface)
+    edge = husk_edges(face, none_cut(face))[1]
+    (part,) = visor(face, none_cut(face), VisorWish(overlap_m=0.0)).parts
+    places = np.array([one.place_m for one in part.marks])
+    off, after = places - places.mean(axis=0), np.roll(places, -1, axis=0) - places.mean(axis=0)
+    solid = (np.cross(off, after) @ edge.out).sum()
+    # The marks go round the same way flat and on the piece.
+    drawn = shapely.LinearRing([one.at_m for one in part.marks])
+    assert drawn.is_ccw == (solid > 0.0)
+
+
 def test_a_flat_window_stays_flat():
     pattern = made(flat, VisorWish(overlap_m=0.01))
     found = figures(pattern)

@@ -90,6 +90,8 @@ def box(piece: Standing, wish: BoxWish, curve_of_rubber: VolumeCurve | None = No
     if not isinstance(shape, shapely.Polygon):
         shape = shape.convex_hull
     shape = shapely.simplify(shapely.Polygon(shape.exterior), _OUTLINE_TOLERANCE_M)
+    # Anticlockwise from above: to the right for who looks at the flashing from outside.
+    shape = shapely.orient_polygons(shape)
     level = float((piece.face.vertices @ piece.up).max()) - piece.board_m + wish.margin_m
     planned = block(piece, wish.margin_m)
     rubber = planned.outline_m3 if wish.following else planned.box_m3

@@ -91,6 +91,7 @@ def skirt(face: Mesh, wish: SkirtWish) -> Pattern:
         raise PatternError("A closed piece has no rim to put a skirt round.", "piece")
     rim = openings[0]
     ring = evenly(piece.face.vertices[rim.corners], STEP_M, closed=True)
+    ring = seen_from_outside(ring, rim.out, ring - ring.mean(axis=0))
     upper, lower = skirt_edges(ring, rim.out, wish)
     length = _length(np.r_[upper, upper[:1]])
     every = mark_spacing(length, wish.mark_every_m)
@@ -177,6 +178,28 @@ def band_parts(
         whole = Drawn((*drawn.lines, *seam), (), drawn.labels, drawn.marks)
         parts.append(flat_part(name if len(pieces) == 1 else f"{name} {at}", outline, whole))
     return parts
+
+
+def seen_from_outside(ring: Floats, down: Floats, outward: Floats) -> Floats:
+    """Return a ring so that a band below it, laid flat, is seen from outside and not in a mirror.
+
+    Parameters
+    ----------
+    ring : (n, 3) float
+        [m]
+    down : (3,) or (n, 3) float
+        Across the band, from the ring.
+    outward : (n, 3) float
+        Roughly off the piece, at each point.
+
+    Returns
+    -------
+    (n, 3) float
+        To the right for who looks from outside, the band below.
+    """
+    way = np.roll(ring, -1, axis=0) - ring
+    side = float((np.cross(way, np.broadcast_to(down, ring.shape)) * outward).sum())
+    return ring if side < 0.0 else ring[::-1]
 
 
 def skirt_edges(ring: Floats, out: Floats, wish: SkirtWish) -> tuple[Floats, Floats]:

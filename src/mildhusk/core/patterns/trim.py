@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from scipy.spatial import cKDTree
 
 from mildhusk.core.amounts import Amount
 from mildhusk.core.checks import Bounds, check_bounds, within
@@ -29,7 +30,7 @@ from mildhusk.core.patterns.flat import (
     polygons,
     solid,
 )
-from mildhusk.core.patterns.skirt import band_parts
+from mildhusk.core.patterns.skirt import band_parts, seen_from_outside
 from mildhusk.core.patterns.visor import FITS_M, edge_marks, flattening_figures, unroll_edge
 from mildhusk.core.wording import Unit, sentence
 
@@ -95,7 +96,9 @@ def trim(face: Mesh, cut_away: Flags, wish: TrimWish) -> Pattern:
         made = None if edge.is_main else _window(kept, edge, wish.width_m, findings)
         if made is None:
             ring = evenly(edge.ring, _STEP_M, closed=True)
-            onto = _onto_face(kept, ring, edge.out)
+            onto, outward = _onto_face(kept, ring, edge.out)
+            if seen_from_outside(ring, onto, outward) is not ring:
+                ring, onto = ring[::-1], onto[::-1]
             parts += band_parts(f"{edge.name}, strip", ring, ring + wish.width_m * onto)
         else:
             parts.append(made[0])
@@ -147,12 +150,10 @@ def _window(
     return part, flattening_figures(found)[:1]
 
 
-def _onto_face(kept: Mesh, ring: Floats, out: Floats) -> Floats:
-    """Return unit vectors from points of an edge onto the face, square to the edge, (n, 3)."""
+def _onto_face(kept: Mesh, ring: Floats, out: Floats) -> tuple[Floats, Floats]:
+    """Return directions from an edge onto the face, square to it, and off the face, (n, 3) each."""
     centre, normal, _ = face_frames(kept)
     corners = kept.vertices[kept.faces]
-    from scipy.spatial import cKDTree
-
     middles = np.concatenate([centre, corners.reshape(-1, 3)])
     normals = np.concatenate([normal, np.repeat(normal, 3, axis=0)])
     _, near = cKDTree(middles).query(ring, k=6)
@@ -166,7 +167,7 @@ def _onto_face(kept: Mesh, ring: Floats, out: Floats) -> Floats:
         onto = -onto
     smooth = sum(np.roll(onto, k, axis=0) for k in range(-span, span + 1))
     smooth /= np.maximum(np.linalg.norm(smooth, axis=1), 1e-12)[:, None]
-    return np.asarray(smooth)
+    return np.asarray(smooth), np.asarray(square)
 
 
 def _front(face: Mesh, edges: tuple[HuskEdge, ...]) -> PatternPart:
@@ -178,8 +179,12 @@ def _front(face: Mesh, edges: tuple[HuskEdge, ...]) -> PatternPart:
     if np.linalg.norm(view) < 1e-6:
         view = square_to(piece.up)[0]
     view = view / np.linalg.norm(view)
-    outline = polygons(solid(outline_along(piece.closed, view)))[0]
-    across = square_to(view)
+    # Upright on the paper as the piece stands.
+    upward = piece.up if holes else square_to(view)[1]
+    across = np.array([np.cross(upward, view), upward])
+    turn = across @ square_to(view).T
+    seen = shapely.transform(outline_along(piece.closed, view), lambda points: points @ turn.T)
+    outline = polygons(solid(seen))[0]
     lines, labels = [], []
     for one in edges:
         flat = one.ring @ across.T
@@ -188,12 +193,8 @@ def _front(face: Mesh, edges: tuple[HuskEdge, ...]) -> PatternPart:
         labels.append(Label((float(middle[0]), float(middle[1])), one.name))
     marks = []
     flat = face.vertices @ across.T
-    upright = piece.up @ across.T
-    sideways = np.array([upright[1], -upright[0]])
-    for name, way in (("top", upright), ("bottom", -upright), ("one side", sideways),
-                      ("other side", -sideways)):  # fmt: skip
-        if float(np.hypot(*way)) < 1e-6:
-            continue
+    for name, way in (("top", (0.0, 1.0)), ("bottom", (0.0, -1.0)), ("one side", (1.0, 0.0)),
+                      ("other side", (-1.0, 0.0))):  # fmt: skip
         corner = int((flat @ way).argmax())
         x, y = (float(v) for v in flat[corner])
         marks.append(PatternMark(name, (x, y), place(face.vertices[corner])))

@@ -217,8 +217,8 @@ def flattening_figures(found: UnrolledEdge) -> tuple[Amount, ...]:
     return (
         figure("gap", "Stands off by up to", found.gap_m, Unit.LENGTH, f"from {shape}"),
         figure(
-            "stretch", "Flat edge longer by", found.stretch, Unit.SHARE,
-            "its length flat by its length on the piece",
+            "stretch", "Flat edge differs by", abs(found.stretch), Unit.SHARE,
+            "longer than on the piece" if found.stretch > 0.0 else "shorter than on the piece",
         ),
     )  # fmt: skip
 
