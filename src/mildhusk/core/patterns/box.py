@@ -23,6 +23,7 @@ from mildhusk.core.patterns.flat import (
     PatternKind,
     PatternMark,
     PatternPart,
+    along,
     curve,
     evenly,
     figure,
@@ -195,7 +196,7 @@ def _flashing(
     longest = int(sides.argmax())
     start = (corners[longest] + corners[(longest + 1) % len(corners)]) / 2.0
     line = np.r_[[start], np.roll(corners, -longest - 1, axis=0), [start]]
-    at = np.r_[0.0, np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))]
+    at = along(line)
     way = np.diff(line, axis=0)
     heading = np.arctan2(way[:, 1], way[:, 0])
     turn = np.abs((np.diff(heading) + np.pi) % (2.0 * np.pi) - np.pi)

@@ -6,7 +6,6 @@ from enum import StrEnum
 
 import numpy as np
 import shapely
-from shapely.affinity import translate
 
 from mildhusk.core.amounts import Amount, Source
 from mildhusk.core.findings import Finding
@@ -243,6 +242,11 @@ def along(line: Floats) -> Floats:
     return np.asarray(np.r_[0.0, np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
 
 
+def ring_length(ring: Floats) -> float:
+    """Return the length of a closed ring of points. [m]"""
+    return float(np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1).sum())
+
+
 def evenly(line: Floats, step_m: float, *, closed: bool = False) -> Floats:
     """Return points along a line at one distance, as near to a step as comes out even.
 
@@ -297,21 +301,6 @@ def figure(
     Amount
     """
     return Amount(key, name, value, unit, source, value, value, "", words, ())
-
-
-def moved(drawn: Drawn, by: FlatPoint) -> Drawn:
-    """Return what is drawn on a part, moved."""
-    x, y = by
-
-    def there(at: FlatPoint) -> FlatPoint:
-        return (at[0] + x, at[1] + y)
-
-    return Drawn(
-        tuple((layer, translate(line, x, y)) for layer, line in drawn.lines),
-        tuple(DrillHole(there(one.at_m), one.diameter_m) for one in drawn.holes),
-        tuple(Label(there(one.at_m), one.text) for one in drawn.labels),
-        tuple(PatternMark(one.name, there(one.at_m), one.place_m) for one in drawn.marks),
-    )
 
 
 def total_m2(parts: Iterable[PatternPart]) -> float:

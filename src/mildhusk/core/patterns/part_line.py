@@ -172,21 +172,21 @@ def part_line(rubber: Mesh, up: Floats, angle: float, wish: PartLineWish) -> Pat
     curves, cut_m, bolts, pitches = [], 0.0, 0, []
     for number, plane in enumerate(planes, start=1):
         region = plane.region(rubber)
+        if plane.half and not region.is_empty:
+            region = region.intersection(_right_of(region))
         if region.is_empty:
             raise PatternError(
                 "The split misses the mould: nothing of it lies in that plane. Move it back or "
                 "turn it less.",
                 "aside_m",
             )
-        if plane.half:
-            region = region.intersection(_right_of(region))
         opening = solid(region.buffer(wish.clearance_m, quad_segs=_ARC_SEGMENTS))
         made = _wall(opening, plane, wish, each)
         name = "wall" if len(planes) == 1 else f"wall {number}"
         for at, one in enumerate(made.shapes):
             whole = name if len(made.shapes) == 1 else f"{name} {'abcdefgh'[at % 8]}"
             parts.append(flat_part(whole, one, _on(one, made.drawn)))
-        contour = _contour(opening, plane)
+        contour = _edge_of(opening, plane)
         curves += [curve(plane.places(shapely.get_coordinates(one))) for one in contour]
         cut_m += sum(one.length for one in contour)
         bolts += len(made.drawn.holes)
@@ -242,7 +242,7 @@ def _wall(opening: shapely.Geometry, plane: Plane, wish: PartLineWish, handles: 
         body = body.union(shapely.box(left, 0.0, high_x + wish.foot_m, _FOOT_HIGH_M))
     body = body.difference(opening).difference(shapely.union_all(slots))
     body = body.intersection(_kept(body, plane))
-    bolt_lines = _inside_of(mid, plane)
+    bolt_lines = _edge_of(mid, plane)
     if plane.on_board or plane.half:
         shapes = polygons(body)
     else:
@@ -273,7 +273,7 @@ def _wall(opening: shapely.Geometry, plane: Plane, wish: PartLineWish, handles: 
     ticks: list[tuple[Layer, shapely.LineString]] = []
     labels: list[Label] = []
     count = 0
-    for line in _contour(opening, plane):
+    for line in _edge_of(opening, plane):
         for tick, foot in _ticks(line, opening):
             count += 1
             ticks.append((Layer.MARK, tick))
@@ -295,7 +295,7 @@ def _right_of(shape: shapely.Geometry) -> shapely.Polygon:
     return shapely.box(0.0, low_y - 1.0, max(high_x, 0.0) + 1.0, high_y + 1.0)
 
 
-def _inside_of(shape: shapely.Geometry, plane: Plane) -> list[shapely.LineString]:
+def _edge_of(shape: shapely.Geometry, plane: Plane) -> list[shapely.LineString]:
     """Return the outline of a shape as far as it belongs to the wall, in whole lines."""
     # Off the board and off the axis the outline is no edge of the wall.
     kept = _kept(shape, plane)
@@ -313,10 +313,6 @@ def _whole_lines(shape: shapely.Geometry) -> list[shapely.LineString]:
     if len(lines) > 1:
         lines = list(shapely.get_parts(shapely.line_merge(shapely.multilinestrings(lines))))
     return lines
-
-
-def _contour(opening: shapely.Geometry, plane: Plane) -> list[shapely.LineString]:
-    return _inside_of(opening, plane)
 
 
 def _bolts(line: shapely.LineString, pitch_m: float) -> tuple[Floats, float]:

@@ -21,11 +21,13 @@ from mildhusk.core.patterns.flat import (
     PatternKind,
     PatternMark,
     PatternPart,
+    along,
     curve,
     evenly,
     figure,
     flat_part,
     place,
+    ring_length,
     total_m2,
 )
 from mildhusk.core.patterns.unrolling import unroll_strip
@@ -93,7 +95,7 @@ def skirt(face: Mesh, wish: SkirtWish) -> Pattern:
     ring = evenly(piece.face.vertices[rim.corners], STEP_M, closed=True)
     ring = seen_from_outside(ring, rim.out, ring - ring.mean(axis=0))
     upper, lower = skirt_edges(ring, rim.out, wish)
-    length = _length(np.r_[upper, upper[:1]])
+    length = ring_length(upper)
     every = mark_spacing(length, wish.mark_every_m)
     parts = band_parts("skirt", ring, lower, upper, every, wish.allowance_m)
     findings: tuple[Finding, ...] = ()
@@ -112,7 +114,7 @@ def skirt(face: Mesh, wish: SkirtWish) -> Pattern:
         PatternKind.SKIRT,
         tuple(parts),
         (
-            figure("rim", "Round the rim", _length(np.r_[ring, ring[:1]]), Unit.LENGTH),
+            figure("rim", "Round the rim", ring_length(ring), Unit.LENGTH),
             figure(
                 "strip", "Length of the strip", length, Unit.LENGTH,
                 "its upper edge through the middle of its material, without the seam",
@@ -167,7 +169,7 @@ def band_parts(
         No piece of it lies flat.
     """
     upper = ring if upper is None else upper
-    every = every_m or mark_spacing(_length(np.r_[upper, upper[:1]]), 0.05)
+    every = every_m or mark_spacing(ring_length(upper), 0.05)
     pieces = _laid(upper, lower)
     parts, number = [], 0
     for at, (begin, end) in enumerate(pieces, start=1):
@@ -245,9 +247,9 @@ def _without_folds(upper: Floats, lower: Floats) -> Floats:
     PatternError
         All of it would.
     """
-    along = np.roll(upper, -1, axis=0) - upper
+    way = np.roll(upper, -1, axis=0) - upper
     below = np.roll(lower, -1, axis=0) - lower
-    back = np.einsum("ij,ij->i", along, below) <= 0.0
+    back = np.einsum("ij,ij->i", way, below) <= 0.0
     if back.mean() > 0.5:
         raise PatternError(
             "Leaning so far inwards, a skirt of this height closes on itself; give less flare or "
@@ -316,7 +318,7 @@ def _marked(
     upper: Floats, lower: Floats, ring: Floats, every: float, number: int
 ) -> tuple[Drawn, int]:
     """Return the marks of one piece, numbered on from the last piece's."""
-    at = np.r_[0.0, np.cumsum(np.linalg.norm(np.diff(upper, axis=0), axis=1))]
+    at = along(upper)
     lines, labels, marks = [], [], []
     for far in np.arange(0.0, at[-1] - 1e-6, every):
         here = int(np.argmin(np.abs(at - far)))
@@ -353,7 +355,3 @@ def _outline(
 
 def _step(ring: Floats) -> float:
     return float(np.linalg.norm(ring[1] - ring[0]))
-
-
-def _length(line: Floats) -> float:
-    return float(np.linalg.norm(np.diff(line, axis=0), axis=1).sum())

@@ -28,6 +28,7 @@ from mildhusk.core.patterns.flat import (
     flat_part,
     place,
     polygons,
+    ring_length,
     solid,
 )
 from mildhusk.core.patterns.skirt import band_parts, seen_from_outside
@@ -105,7 +106,7 @@ def trim(face: Mesh, cut_away: Flags, wish: TrimWish) -> Pattern:
             figures += made[1]
     if wish.front_view:
         parts.append(_front(face, edges))
-    length = sum(float(_round_length(one.ring)) for one in edges)
+    length = sum(ring_length(one.ring) for one in edges)
     lead = figure("edges", "Edges to trim", length, Unit.LENGTH, "all of them together")
     return Pattern(
         PatternKind.TRIM,
@@ -203,7 +204,3 @@ def _front(face: Mesh, edges: tuple[HuskEdge, ...]) -> PatternPart:
         lines.append((Layer.MARK, shapely.LineString([(x, y - half), (x, y + half)])))
     name = "front view" if holes else "seen from the opening"
     return flat_part(name, outline, Drawn(tuple(lines), (), tuple(labels), tuple(marks)))
-
-
-def _round_length(ring: Floats) -> float:
-    return float(np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1).sum())

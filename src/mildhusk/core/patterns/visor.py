@@ -26,6 +26,7 @@ from mildhusk.core.patterns.flat import (
     figure,
     flat_part,
     place,
+    ring_length,
 )
 from mildhusk.core.patterns.sheet_goods import SHEET_GOODS, SheetGood
 from mildhusk.core.patterns.unrolling import Bend, best_bend
@@ -146,7 +147,7 @@ def unroll_edge(kept: Mesh, edge: HuskEdge, overlap_m: float) -> UnrolledEdge:
             "sheet.",
             "edge",
         )
-    length, laid = _round_length(ring), _round_length(flat)
+    length, laid = ring_length(ring), ring_length(flat)
     return UnrolledEdge(edge, bend, ring, flat, gap, laid / length - 1.0)
 
 
@@ -225,7 +226,7 @@ def flattening_figures(found: UnrolledEdge) -> tuple[Amount, ...]:
 
 def edge_marks(found: UnrolledEdge) -> Drawn:
     """Return numbered marks round an unrolled edge, in the frame of its flat points."""
-    length = _round_length(found.ring)
+    length = ring_length(found.ring)
     count = max(round(length / MARK_EVERY_M), 4)
     at = np.round(np.arange(count) * len(found.ring) / count).astype(int)
     inner = shapely.Polygon(found.flat).centroid
@@ -345,7 +346,3 @@ def _band(kept: Mesh, ring: Floats, overlap_m: float) -> Floats:
     )  # fmt: skip
     far, _ = cKDTree(ring).query(dense, distance_upper_bound=max(overlap_m, 1e-4))
     return np.asarray(dense[np.isfinite(far)])
-
-
-def _round_length(ring: Floats) -> float:
-    return float(np.linalg.norm(np.roll(ring, -1, axis=0) - ring, axis=1).sum())
