@@ -184,6 +184,7 @@ def test_what_is_larger_than_a_sheet_comes_in_pieces_that_add_up():
 def test_parts_lie_on_their_sheets_and_not_on_each_other(walls):
     size = SheetSize(0.6, 0.4)
     sheet = shapely.box(0.0, 0.0, 0.6, 0.4)
+    laid = 0
     for drawn in walls.sheets:
         rings = [shapely.Polygon(one.points_m) for one in drawn.lines if one.layer is Layer.CUT]
         outer = [
@@ -192,9 +193,12 @@ def test_parts_lie_on_their_sheets_and_not_on_each_other(walls):
             if not any(one.within(other) for other in rings if other is not one)
         ]
         assert all(sheet.contains(one) for one in outer)
+        laid += len(outer)
         assert shapely.union_all(outer).area == pytest.approx(
             sum(one.area for one in outer), rel=1e-6
         )
+    # None is left behind.
+    assert laid == sum(one.count for one in walls.parts)
     cut = sum(one.count * one.area_m2 for one in walls.parts)
     used = len(walls.sheets) * size.width_m * size.height_m
     assert walls.waste == pytest.approx(1.0 - cut / used, abs=1e-9)

@@ -5,7 +5,7 @@ import { afterEach, beforeEach, expect, it, vi } from "vitest";
 import { aServer, inPage, leavePage } from "../testing/page";
 import { motionsQuery, useStanding, workshopQuery } from "./standing";
 
-const ALL = ["/fault-kinds", "/heads", "/motions", "/workshop"];
+const ALL = ["/access", "/fault-kinds", "/heads", "/motions", "/workshop"];
 
 function Page() {
   useStanding();

@@ -148,6 +148,23 @@ def test_a_heavy_mould_gets_hand_holes():
     assert cuts[1] == cuts[0] + 2
 
 
+@pytest.mark.parametrize("flange_m", [0.015, 0.045, 0.1])
+def test_hand_holes_come_near_neither_bolt_nor_each_other(flange_m):
+    wish = PartLineWish(2, flange_m=flange_m, bolt_pitch_m=0.03, handles=4)
+    pattern, _ = on_board(practice_shapes.read(demo.helmet_stl()), 2, wish)
+    wall = pattern.parts[0]
+    # Exact: a slot of 110 by 35 mm with round ends.
+    area = 0.075 * 0.035 + np.pi * 0.0175**2
+    cuts = [shapely.Polygon(one.points_m) for one in wall.lines if one.layer is Layer.CUT]
+    slots = [one for one in cuts if abs(one.area / area - 1.0) < 0.01]
+    # As many on both sides.
+    assert len(slots) in (2, 4)
+    for slot in slots:
+        assert all(slot.distance(shapely.Point(one.at_m)) > 0.006 for one in wall.holes)
+        others = [one for one in slots if one is not slot]
+        assert all(slot.distance(one) > 0.015 for one in others)
+
+
 @pytest.mark.parametrize(
     ("wish", "says"),
     [

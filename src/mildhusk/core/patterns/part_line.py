@@ -354,6 +354,9 @@ def _hand_holes(outside: shapely.Geometry, plane: Plane, each: int) -> list[shap
         return []
     low_x, low_y, high_x, high_y = outside.bounds
     bottom = 0.0 if plane.on_board else low_y
+    # On a low mould fewer hands find room above each other.
+    most = int((high_y - bottom) / (_HAND_LONG_M + _HAND_ROUND_M)) - 1
+    each = min(each, max(most, 1))
     slots = []
     for side in (1.0,) if plane.half else (1.0, -1.0):
         for k in range(each):
@@ -368,7 +371,8 @@ def _hand_holes(outside: shapely.Geometry, plane: Plane, each: int) -> list[shap
             middle = shapely.LineString([(0.0, -straight), (0.0, straight)])
             slot = middle.buffer(_HAND_HIGH_M / 2.0)
             high = max(level, bottom + _HAND_LONG_M / 2 + _HAND_ROUND_M)
-            slots.append(translate(slot, reach_x, high))
+            # Beyond the flange, so that it comes near no bolt.
+            slots.append(translate(slot, reach_x + side * _HAND_HIGH_M / 2.0, high))
     return slots
 
 
