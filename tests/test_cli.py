@@ -461,6 +461,7 @@ def test_pattern_prints_what_is_cut_and_writes_it(ball, tmp_path):
     [
         (["--kind", "skirt"], "closed piece has no rim"),
         (["--kind", "part-line", "--aside", "120mm"], "misses the mould"),
+        (["--kind", "part-line", "--parts", "0"], "no part line"),
         (["--kind", "part-line", "--clearance", "200mm"], "clearance is 200 mm"),
         (["--kind", "part-line", "--sheet", "50x80mm"], "side of the sheet is 50 mm"),
         (["--kind", "part-line", "--sheet", "50mm"], "not WIDTHxHEIGHT"),

@@ -1,9 +1,17 @@
 """Patterns over the API: of a piece, of a mould, as files; refusals in a sentence."""
 
+import re
+from pathlib import Path
+
 import numpy as np
 import pytest
 
 from api.conftest import API, assert_problem
+from mildhusk.core.patterns.flat import PatternKind
+from mildhusk.core.patterns.sheet_goods import SHEET_GOODS
+from mildhusk.services.patterns import WISHES
+
+FIELDS = Path(__file__).parents[2] / "frontend/src/features/patterns/wishes.ts"
 
 
 @pytest.fixture
@@ -106,3 +114,19 @@ def test_a_piece_without_a_mould_has_its_own_patterns(client, piece):
 def test_what_cannot_be_cut_is_refused_in_a_sentence(client, mould, query, field, says):
     refused = client.get(f"{API}/moulds/{mould}/pattern?{query}")
     assert_problem(refused, 422, says, field)
+
+
+def test_the_fields_on_the_screen_begin_with_what_the_core_takes():
+    # What stands in a field before anybody types has to be what the pattern is drawn with.
+    text = FIELDS.read_text("utf-8")
+    kind, seen = None, 0
+    for line in text.split("export const MATERIALS")[0].splitlines():
+        if begins := re.match(r'  "?([a-z-]+)"?: \[', line):
+            kind = PatternKind(begins[1])
+        found = re.search(r'name: "(\w+)", label: .*first: ([\d.]+)', line)
+        if found and kind:
+            seen += 1
+            assert getattr(WISHES[kind](), found[1]) == float(found[2]), found[1]
+    assert seen == 21
+    goods = text.split("export const MATERIALS")[1].split("];")[0]
+    assert re.findall(r'value: "([\w-]+)"', goods) == [one.key for one in SHEET_GOODS]

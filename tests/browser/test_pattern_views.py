@@ -80,9 +80,9 @@ def test_what_cannot_be_cut_is_said_where_it_was_typed(person, address):
         one.text for one in person.driver.find_elements(By.CSS_SELECTOR, ".ant-segmented-item")
     ]
     assert offered == ["Skirt", "Box", "Visor", "Trimming"]
-    person.types("Height of a sheet", "50")
+    person.types("Sheet height", "50")
     person.sees("A side of the sheet is 50 mm; give 100 mm to 5,000 mm.")
-    person.types("Height of a sheet", "300")
+    person.types("Sheet height", "300")
     person.sees("Round the rim")
     _kind(person, "Visor")
     person.sees("The piece has no opening but its rim.")

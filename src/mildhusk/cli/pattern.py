@@ -51,7 +51,9 @@ def add_words(pattern: argparse.ArgumentParser) -> None:
     pattern.add_argument("--parts", type=int, metavar="2", help="of the shell")
     pattern.add_argument("--turn", metavar="15deg", help="turns the split")
     pattern.add_argument("--flare", metavar="20deg", help="of the skirt, outwards")
-    pattern.add_argument("--handles", type=int, metavar="2", help="hand holes in the wall")
+    pattern.add_argument(
+        "--handles", type=int, default=0, metavar="2", help="hand holes in the wall"
+    )
     pattern.add_argument("--straight", action="store_true", help="a straight box")
     pattern.add_argument("--edge", metavar="NAME", help="of the husk, as visor or left eye")
     pattern.add_argument("--material", metavar="KEY", help="sheet of the visor")
@@ -99,7 +101,7 @@ def _part_line(given: argparse.Namespace, lengths: dict[str, float]) -> Draw:
 
     own = _takes(lengths, "clearance", "flange", "bolt_pitch", "foot", "aside")
     turned = _angle(given.turn, "turn")
-    wish = PartLineWish(given.parts or 2, **own, turned=turned, handles=given.handles or 0)
+    wish = PartLineWish(_parts(given), **own, turned=turned, handles=given.handles)
     wall = _wall(given)
 
     def draw(found: "Survey") -> "Pattern":
@@ -154,7 +156,7 @@ def _strips(given: argparse.Namespace, lengths: dict[str, float]) -> Draw:
     wish, material, wall = StripsWish(**own), _shell(given.shell), _wall(given)
 
     def draw(found: "Survey") -> "Pattern":
-        outside, up, split = _rubber_split(found, wall, given.parts or 2)
+        outside, up, split = _rubber_split(found, wall, _parts(given))
         return strips(outside, up, split, material, wish)
 
     return draw
@@ -175,6 +177,10 @@ _KINDS: dict[str, Callable[[argparse.Namespace, dict[str, float]], Draw]] = {
     "strips": _strips,
     "trim": _trim,
 }
+
+
+def _parts(given: argparse.Namespace) -> int:
+    return 2 if given.parts is None else int(given.parts)
 
 
 def _wall(given: argparse.Namespace) -> float:

@@ -259,6 +259,12 @@ def test_glass_is_cut_in_squares_and_bandage_in_strips():
         for key in ("shell-bandage", "shell-glass-polyester")
     }
     assert cut == {"shell-bandage": "strip", "shell-glass-polyester": "square"}
+    glass = strips(rubber, up, split, shipped_material("shell-glass-polyester"), StripsWish())
+    # What is cut is not mixed.
+    assert {one.what.split(",")[0] for one in glass.mixes} == {
+        "polyester resin",
+        "peroxide catalyst",
+    }
 
 
 def test_strips_that_cannot_be_are_refused():

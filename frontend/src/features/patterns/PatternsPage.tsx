@@ -222,14 +222,14 @@ function Wanted({ kind, query, wall, change, sheet, setSheet, error, edges }: Wa
       {kind !== "strips" && (
         <>
           <QuantityField
-            label="Cut from sheets, width"
+            label="Sheet width"
             kind="m"
             value={sheet.sheet_width_m}
             problem={problems["sheet_width_m"]}
             onChange={(value) => setSheet({ ...sheet, sheet_width_m: value })}
           />
           <QuantityField
-            label="Height of a sheet"
+            label="Sheet height"
             kind="m"
             value={sheet.sheet_height_m}
             problem={problems["sheet_height_m"]}
@@ -254,7 +254,7 @@ function Shown({ pattern, name, model }: { pattern: CutPattern; name: string; mo
       )}
       {marks.length > 0 && (
         <div className="field pattern-mark">
-          <label htmlFor={id}>Find a mark on both</label>
+          <label htmlFor={id}>Find a mark on the pattern and the piece</label>
           <Select
             id={id}
             showSearch
@@ -323,7 +323,7 @@ function Mixes({ pattern }: { pattern: CutPattern }) {
             <th>Mix</th>
             <th>For</th>
             <th>Batches</th>
-            <th>In each</th>
+            <th>Per batch</th>
           </tr>
         </thead>
         <tbody>

@@ -24,19 +24,19 @@ export const WISHES: Record<PatternKind, readonly WishField[]> = {
     { name: "width_m", label: "Width of a strip", kind: "m", first: 0.2 },
     { name: "overlap", label: "Overlap on the last strip", kind: "share", first: 0.5 },
     { name: "strip_plies", label: "Plies of a strip", kind: "count", first: 3 },
-    { name: "passes", label: "Times over the shell", kind: "count", first: 1 },
+    { name: "passes", label: "Layers over the shell", kind: "count", first: 1 },
     { name: "working_s", label: "Working time", kind: "min", first: 480 },
   ],
   skirt: [
     { name: "height_m", label: "Height", kind: "m", first: 0.125 },
-    { name: "flare", label: "Leans outwards by", kind: "rad", first: 0 },
+    { name: "flare", label: "Flare outwards", kind: "rad", first: 0 },
     { name: "thickness_m", label: "Thickness of the material", kind: "m", first: 0 },
     { name: "allowance_m", label: "Seam allowance", kind: "m", first: 0.015 },
   ],
   box: [
     { name: "margin_m", label: "Rubber round the piece", kind: "m", first: 0.02 },
     { name: "overlap_m", label: "Overlap of the flashing", kind: "m", first: 0.03 },
-    { name: "chunks_off_m", label: "Old rubber keeps off by", kind: "m", first: 0.01 },
+    { name: "chunks_off_m", label: "Old rubber to the piece, at least", kind: "m", first: 0.01 },
   ],
   visor: [
     { name: "overlap_m", label: "Overlap on the husk", kind: "m", first: 0.012 },

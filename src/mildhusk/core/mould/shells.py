@@ -177,6 +177,17 @@ def shell_needs(area: float, material: ShellMaterial) -> tuple[ShellNeed, ...]:
     return tuple(made) or (ShellNeed(material.name, area * material.mass_per_m2, "kg"),)
 
 
+def mixed_needs(area: float, material: ShellMaterial) -> tuple[ShellNeed, ...]:
+    """Return what of a material is mixed for an area of shell [m^2]; what is cut is left out."""
+    listed = _builds().get(material.key, [])
+    needs = zip(listed, shell_needs(area, material), strict=False)
+    return tuple(
+        need
+        for one, need in needs
+        if need.unit in ("kg", "l") and not (one.get("rolls") or one.get("squares"))
+    )
+
+
 def laid_as(material: ShellMaterial) -> LaidAs:
     """Return what of a shell material is cut before it is laid; strips of one without a list."""
     needs = _builds().get(material.key)

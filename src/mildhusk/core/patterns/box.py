@@ -150,7 +150,7 @@ def box(piece: Standing, wish: BoxWish, curve_of_rubber: VolumeCurve | None = No
             ),
             figure("bends", "Bends", float(bends), Unit.COUNT),
             figure("margin", "Margin", wish.margin_m, Unit.LENGTH, source=Source.WISHED),
-            figure("chunks", "Chunks save", saved * wish.density_kg_m3, Unit.MASS),
+            figure("chunks", "Saved by old rubber", saved * wish.density_kg_m3, Unit.MASS),
             figure("material", "Material", total_m2(parts), Unit.AREA),
         ),
         findings=tuple(findings),

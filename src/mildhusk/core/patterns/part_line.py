@@ -91,6 +91,8 @@ class PartLineWish:
                 f"{MOST_PARTS} parts.",
                 "parts",
             )
+        if not 0 <= self.handles <= 20:
+            raise PatternError("Give 0 to 20 hand holes.", "handles")
         if self.aside_m and self.parts != 2:
             raise PatternError("Only the plane of a shell in two can be moved aside.", "aside_m")
         if not np.isfinite(self.turned):

@@ -13,13 +13,12 @@ from mildhusk.core.geometry.sections import section_length, square_to
 from mildhusk.core.materials.kinds import ShellMaterial
 from mildhusk.core.mould.estimate import FLANGE_SHARE
 from mildhusk.core.mould.locks import Split
-from mildhusk.core.mould.shells import LaidAs, laid_as, shell_needs
+from mildhusk.core.mould.shells import LaidAs, laid_as, mixed_needs
 from mildhusk.core.patterns.flat import CutRow, MixRow, Pattern, PatternKind, figure
 from mildhusk.core.wording import Unit
 
 SECONDS_A_STRIP = 25.0
 """Wetting, laying and smoothing one strip with one pair of hands (assumed). [s]"""
-_MIXED_BY = ("kg", "l")
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,8 +129,7 @@ def strips(
         batches += of_part
         mixes += [
             MixRow(one.what, part, of_part, one.amount / of_part, one.unit)
-            for one in shell_needs(covered, material)
-            if one.unit in _MIXED_BY
+            for one in mixed_needs(covered, material)
         ]
     total = sum(one.count for one in rows)
     counted = (

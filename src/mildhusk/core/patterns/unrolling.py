@@ -122,14 +122,14 @@ class Bend:
         middle = cosine / (k * self.slope) + sine / k
         return np.asarray(np.c_[slant * np.sin(turned), slant * np.cos(turned) - middle])
 
-    def radii(self, points: Floats) -> tuple[float, float]:
-        """Return the smallest and the largest radius it is bent to where points lie on it. [m]"""
+    def least_radius(self, points: Floats) -> float:
+        """Return the smallest radius it is bent to where points lie on it. [m]"""
         if abs(self.curvature) < 1e-9:
-            return np.inf, np.inf
+            return np.inf
         _, s = self._seen(points)
         # The bend is square to the sheet, not to the axis.
         radius = np.abs(1.0 / self.curvature + self.slope * s) * np.hypot(1.0, self.slope)
-        return float(radius.min()), float(radius.max())
+        return float(radius.min())
 
     def _seen(self, points: Floats) -> tuple[Floats, Floats]:
         off = points - self.on

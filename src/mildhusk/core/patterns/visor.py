@@ -178,7 +178,7 @@ def visor(face: Mesh, cut_away: Flags, wish: VisorWish) -> Pattern:
     opening = shapely.Polygon(found.flat)
     outline = opening.buffer(wish.overlap_m, quad_segs=32)
     lines = [(Layer.MARK, shapely.LineString(np.r_[found.flat, found.flat[:1]]))]
-    smallest, _ = found.bend.radii(found.ring)
+    smallest = found.bend.least_radius(found.ring)
     if isfinite(smallest):
         lines += [(Layer.BEND, one) for one in _generators(found.bend, outline)]
     drawn = edge_marks(found)
@@ -194,7 +194,7 @@ def visor(face: Mesh, cut_away: Flags, wish: VisorWish) -> Pattern:
         PatternKind.VISOR,
         (part,),
         (
-            figure("radius", "Bent to a radius of", smallest, Unit.LENGTH, "the tightest place")
+            figure("radius", "Bend radius", smallest, Unit.LENGTH, "the tightest place")
             if isfinite(smallest)
             else figure("flat", "Curvature", 0.0, Unit.COUNT, "the sheet stays flat"),
             *flattening_figures(found),
@@ -216,7 +216,7 @@ def flattening_figures(found: UnrolledEdge) -> tuple[Amount, ...]:
     """Return what flattening an edge costs."""
     shape = "a cone" if found.bend.is_cone else "a cylinder or a flat sheet"
     return (
-        figure("gap", "Stands off by up to", found.gap_m, Unit.LENGTH, f"from {shape}"),
+        figure("gap", "Largest gap to the face", found.gap_m, Unit.LENGTH, f"from {shape}"),
         figure(
             "stretch", "Flat edge differs by", abs(found.stretch), Unit.SHARE,
             "longer than on the piece" if found.stretch > 0.0 else "shorter than on the piece",
