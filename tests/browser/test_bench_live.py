@@ -63,9 +63,13 @@ def test_a_machine_is_started_stopped_and_stops_when_the_coat_has_set(person, ad
     machine = _device(person, address, "machine")
     pour = start_pour(address, "market day")
     person.go(f"/pour/{pour['id']}")
-    for button in ("Both are measured", "A meets B: start the clock", "It is in the mould"):
+    for button in ("Both are measured", "A meets B: start the clock"):
         person.presses(button)
+    # Two presses say that it is in, once the machine is heard of: the large one starts nothing.
+    person.sees("hands and sleeves out of the frame")
+    person.clicks(".bench .press:enabled")
     person.sees("8 turns a minute over, 3.1 round")
+    assert "now at " not in person.text()
     person.presses("Start it turning")
     person.sees("now at ")
     stop = person.one(".machine .stop")

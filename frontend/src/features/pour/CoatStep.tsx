@@ -203,16 +203,7 @@ function HandStep({ pour, next, onStop }: StepProperties) {
       <Button type="primary" className="press" onClick={done} disabled={!readable || !isArmed}>
         {(onePart ? DONE_MELTED : DONE)[next.step]}
       </Button>
-      {canStart && (
-        <div className="with-start">
-          <Button className="press-second" disabled={!isArmed} onClick={doneAndStart}>
-            It is in the mould: start the machine
-          </Button>
-          <p className="bench-caution">
-            It turns at once: lid on, mould clamped, hands and sleeves out of the frame.
-          </p>
-        </div>
-      )}
+      {canStart && <AndStart onPress={doneAndStart} />}
       <div className="bench-foot">
         <WhenField value={at} onChange={setAt} />
         <TakeBack pour={pour} />
@@ -220,6 +211,21 @@ function HandStep({ pour, next, onStop }: StepProperties) {
       </div>
       <BenchCautions pour={pour} operations={[OPERATION[next.step]]} />
     </section>
+  );
+}
+
+/** Tick it off and start the machine: it may appear under a finger, so it takes its own moment. */
+function AndStart({ onPress }: { onPress: () => void }) {
+  const isArmed = useArmed();
+  return (
+    <div className="with-start">
+      <Button className="press-second" disabled={!isArmed} onClick={onPress}>
+        It is in the mould: start the machine
+      </Button>
+      <p className="bench-caution">
+        It turns at once: lid on, mould clamped, hands and sleeves out of the frame.
+      </p>
+    </div>
   );
 }
 

@@ -15,6 +15,8 @@ _APEX_OFF = 0.15
 _OPEN_BY = np.radians(60.0)
 """What lies on a cone leaves at least so much of its round free."""
 _TURNS = 6
+# The starts are compared on a few of the points and roughly, the best is fitted to more of them.
+_COMPARED_POINTS, _FITTED_POINTS, _COMPARED_TO, _FITTED_TO = 300, 3000, 1e-4, 1e-8
 
 
 def unroll_strip(upper: Floats, lower: Floats) -> tuple[Floats, Floats]:
@@ -160,7 +162,8 @@ def best_bend(points: Floats, out: Floats) -> Bend:
     Notes
     -----
     Least squares of the distance, from several directions of the axis. The distance is written in
-    the curvature, so that a flat sheet is no special case.
+    the curvature, so that a flat sheet is no special case. On a ball every direction is as good as
+    the next, and a close fit crawls along them: the starts are compared roughly.
     """
     middle = points.mean(axis=0)
     _, spread, ways = np.linalg.svd(points - middle, full_matrices=False)
@@ -170,15 +173,16 @@ def best_bend(points: Floats, out: Floats) -> Bend:
     first = out - 0.0
     first /= np.linalg.norm(first)
     frame = _frame(first)
-    cylinders, cones = [], []
-    for angle in np.pi * np.arange(_TURNS) / _TURNS:
-        for bent in (2.0, -2.0):
-            start = np.array([0.0, 0.0, 0.0, angle, bent])
-            cylinders.append(_fitted(points, middle, frame, size, start))
-    best = min(cylinders, key=lambda one: one[0])
-    for lean in (0.3, -0.3):
-        cones.append(_fitted(points, middle, frame, size, np.r_[best[1], lean]))
-    cone = min(cones, key=lambda one: one[0])
+    few, many = (points[:: max(len(points) // n, 1)] for n in (_COMPARED_POINTS, _FITTED_POINTS))
+
+    def fitted(starts: list[Floats]) -> tuple[float, Floats]:
+        rough = (_fitted(few, middle, frame, size, one, _COMPARED_TO) for one in starts)
+        _, near = min(rough, key=lambda one: one[0])
+        return _fitted(many, middle, frame, size, near, _FITTED_TO)
+
+    turns = np.pi * np.arange(_TURNS) / _TURNS
+    best = fitted([np.array([0.0, 0.0, 0.0, turn, bent]) for turn in turns for bent in (2.0, -2.0)])
+    cone = fitted([np.r_[best[1], lean] for lean in (0.3, -0.3)])
     made = _bend(cone[1], middle, frame, size)
     if cone[0] < 0.6 * best[0] and made.is_cone and _tip_is_off(made, points, size):
         return made
@@ -198,12 +202,12 @@ def _tip_is_off(bend: Bend, points: Floats, size: float) -> bool:
 
 
 def _fitted(
-    points: Floats, middle: Floats, frame: Floats, size: float, start: Floats
+    points: Floats, middle: Floats, frame: Floats, size: float, start: Floats, tolerance: float
 ) -> tuple[float, Floats]:
     def gaps(values: Floats) -> Floats:
         return np.asarray(_bend(values, middle, frame, size).gaps(points) / size)
 
-    found = least_squares(gaps, start, method="lm", xtol=1e-12, ftol=1e-12, gtol=1e-12)
+    found = least_squares(gaps, start, method="lm", xtol=tolerance, ftol=tolerance, gtol=tolerance)
     return float(found.cost), found.x
 
 
