@@ -5220,6 +5220,8 @@ export interface components {
       figures: components["schemas"]["Amount"][];
       /** Findings */
       findings: components["schemas"]["Finding"][];
+      /** Heights */
+      heights: components["schemas"]["MarkHeight"][];
       kind: components["schemas"]["PatternKind"];
       /** Mixes */
       mixes: components["schemas"]["MixRow"][];
@@ -7344,6 +7346,16 @@ export interface components {
       /** Radius M */
       radius_m: number;
       role: components["schemas"]["FaceRole"];
+    };
+    /**
+     * MarkHeight
+     * @description How high clay is built up under a mark of a part line. [m]
+     */
+    MarkHeight: {
+      /** Height M */
+      height_m: number;
+      /** Mark */
+      mark: string;
     };
     /**
      * MaterialList

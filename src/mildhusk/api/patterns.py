@@ -64,6 +64,7 @@ class PatternQuery(BaseModel):
     overlap: Number | None = None
     passes: Whole | None = None
     working_s: Number | None = None
+    seam_step_m: Number | None = None
 
     def asked(self) -> PatternRequest:
         """Return it as the services take it."""

@@ -35,6 +35,7 @@ _LENGTHS = {
     "overlap": "of the visor on the husk, or of flashing on itself",
     "width": "of a strip or stencil",
     "length": "of a strip",
+    "seam-step": "by which the folded strip of a seam ends before itself",
 }
 
 
@@ -53,6 +54,9 @@ def add_words(pattern: argparse.ArgumentParser) -> None:
     pattern.add_argument("--flare", metavar="20deg", help="of the skirt, outwards")
     pattern.add_argument(
         "--handles", type=int, default=0, metavar="2", help="hand holes in the wall"
+    )
+    pattern.add_argument(
+        "--following", action="store_true", help="a part line that leaves its plane"
     )
     pattern.add_argument("--straight", action="store_true", help="a straight box")
     pattern.add_argument("--edge", metavar="NAME", help="of the husk, as visor or left eye")
@@ -101,7 +105,9 @@ def _part_line(given: argparse.Namespace, lengths: dict[str, float]) -> Draw:
 
     own = _takes(lengths, "clearance", "flange", "bolt_pitch", "foot", "aside")
     turned = _angle(given.turn, "turn")
-    wish = PartLineWish(_parts(given), **own, turned=turned, handles=given.handles)
+    wish = PartLineWish(
+        _parts(given), **own, turned=turned, handles=given.handles, following=given.following
+    )
     wall = _wall(given)
 
     def draw(found: "Survey") -> "Pattern":
@@ -143,7 +149,7 @@ def _visor(given: argparse.Namespace, lengths: dict[str, float]) -> Draw:
 def _strips(given: argparse.Namespace, lengths: dict[str, float]) -> Draw:
     from mildhusk.core.patterns.strips import StripsWish, strips
 
-    own = _takes(lengths, "length", "width")
+    own = _takes(lengths, "length", "width", "seam_step")
     own |= {
         name: value
         for name, value in (("strip_plies", given.plies), ("passes", given.passes))
@@ -277,6 +283,7 @@ def _lines(told: "CutPattern") -> list[str]:
         f"mix {one.batches} x {one.amount:.2f} {one.unit} of {one.what} for {one.part}"
         for one in told.mixes
     ]
+    lines += [f"clay under {one.mark}: {one.height_m * 1e3:.0f} mm" for one in told.heights]
     if told.sheets:
         lines.append(
             f"sheets: {len(told.sheets)} of {told.sheet_width_m * 1e3:.0f} by "

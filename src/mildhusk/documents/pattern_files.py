@@ -187,6 +187,7 @@ def pattern_pdf(pattern: CutPattern, paper: Paper, name: str) -> bytes:
         parts=pattern.parts,
         rows=pattern.rows,
         mixes=pattern.mixes,
+        heights=pattern.heights,
         findings=[one.text for one in pattern.findings],
         cautions=pattern.cautions,
         waste=pattern.waste,

@@ -267,7 +267,42 @@ def test_glass_is_cut_in_squares_and_bandage_in_strips():
     }
 
 
+@pytest.mark.parametrize("step", [0.0, 0.015, 0.05])
+def test_seam_strips_reach_along_the_seam_each_in_the_step_of_the_last(step):
+    rubber, up = shapes.half_sphere(0.12), np.array([0.0, 0.0, 1.0])
+    split, shell = best_split(rubber, up, 2), shipped_material("shell-bandage")
+    wish = StripsWish(0.3, 0.2, seam_step_m=step)
+    pattern = strips(rubber, up, split, shell, wish)
+    rows = [one for one in pattern.rows if "seam" in one.what]
+    # Each of two parts has the whole seam, half a circle. Laid end on end with ends that overlap by
+    # the step, they reach along it, and one less would not.
+    reach = np.pi * 0.12
+    for one in rows:
+        assert one.count * (0.3 - step) >= reach > (one.count - 1) * (0.3 - step)
+    (drawn,) = pattern.parts
+    outline = outline_of(drawn)
+    # Exact: a rectangle without two corners of the step by half the width.
+    assert outline.area == pytest.approx(0.3 * 0.2 - 2 * step * 0.1, rel=1e-6)
+    (fold,) = [one for one in drawn.lines if one.layer is Layer.BEND]
+    folded = shapely.affinity.scale(outline, 1.0, -1.0, origin=(0.0, fold.points_m[0][1]))
+    lower = outline.intersection(shapely.box(0.0, 0.0, 1.0, fold.points_m[0][1]))
+    upper = folded.intersection(shapely.box(0.0, 0.0, 1.0, fold.points_m[0][1]))
+    # Folded, the upper half lies on the lower one and ends a step before it at both ends.
+    assert lower.covers(upper.buffer(-1e-9))
+    assert upper.bounds[0] - lower.bounds[0] == pytest.approx(step, abs=1e-6)
+    assert lower.bounds[2] - upper.bounds[2] == pytest.approx(step, abs=1e-6)
+
+
+def test_what_is_spread_and_a_hood_have_no_seam_strip():
+    rubber, up = shapes.half_sphere(0.12), np.array([0.0, 0.0, 1.0])
+    for parts, shell in ((2, "shell-urethane-paste"), (1, "shell-bandage")):
+        split = best_split(rubber, up, parts)
+        assert strips(rubber, up, split, shipped_material(shell), StripsWish()).parts == ()
+
+
 def test_strips_that_cannot_be_are_refused():
+    with pytest.raises(PatternError, match="leaves nothing of a strip of 300 mm; give at most 75"):
+        StripsWish(0.3, seam_step_m=0.08)
     with pytest.raises(PatternError, match="overlap"):
         StripsWish(overlap=1.0)
     with pytest.raises(PatternError, match="plies"):

@@ -14,7 +14,7 @@ import { StudyPanel } from "../moulds/StudyPanel";
 import { pieceQuery } from "../pieces/queries";
 import { FlatView } from "./FlatView";
 import { KINDS, patternFile, patternQuery, type Owner, type PatternQuery } from "./queries";
-import { MATERIALS, PAPERS, SHEET_FIELDS, WISHES } from "./wishes";
+import { FOLLOWING, MATERIALS, PAPERS, SHEET_FIELDS, WISHES } from "./wishes";
 
 const PatternView = lazy(() => import("../../husk/PatternView"));
 
@@ -157,6 +157,7 @@ interface WantedProperties {
 function Wanted({ kind, query, wall, change, sheet, setSheet, error, edges }: WantedProperties) {
   const problems = error instanceof ProblemError ? error.fields : {};
   const id = useId();
+  const follows = FOLLOWING[kind];
   return (
     <aside className="asked" aria-label="What is wanted">
       {kind === "part-line" && (
@@ -194,17 +195,14 @@ function Wanted({ kind, query, wall, change, sheet, setSheet, error, edges }: Wa
           onChange={(value) => change({ [one.name]: value })}
         />
       ))}
-      {kind === "box" && (
+      {follows && (
         <div className="field">
-          <label htmlFor={`${id}-following`}>Outline</label>
+          <label htmlFor={`${id}-following`}>{follows.label}</label>
           <Select
             id={`${id}-following`}
-            value={query.following ?? true}
+            value={query.following ?? follows.first}
             onChange={(following) => change({ following })}
-            options={[
-              { value: true, label: "follows the piece" },
-              { value: false, label: "straight" },
-            ]}
+            options={follows.options}
           />
         </div>
       )}
@@ -219,24 +217,20 @@ function Wanted({ kind, query, wall, change, sheet, setSheet, error, edges }: Wa
           />
         </div>
       )}
-      {kind !== "strips" && (
-        <>
-          <QuantityField
-            label="Sheet width"
-            kind="m"
-            value={sheet.sheet_width_m}
-            problem={problems["sheet_width_m"]}
-            onChange={(value) => setSheet({ ...sheet, sheet_width_m: value })}
-          />
-          <QuantityField
-            label="Sheet height"
-            kind="m"
-            value={sheet.sheet_height_m}
-            problem={problems["sheet_height_m"]}
-            onChange={(value) => setSheet({ ...sheet, sheet_height_m: value })}
-          />
-        </>
-      )}
+      <QuantityField
+        label="Sheet width"
+        kind="m"
+        value={sheet.sheet_width_m}
+        problem={problems["sheet_width_m"]}
+        onChange={(value) => setSheet({ ...sheet, sheet_width_m: value })}
+      />
+      <QuantityField
+        label="Sheet height"
+        kind="m"
+        value={sheet.sheet_height_m}
+        problem={problems["sheet_height_m"]}
+        onChange={(value) => setSheet({ ...sheet, sheet_height_m: value })}
+      />
     </aside>
   );
 }
@@ -252,6 +246,7 @@ function Shown({ pattern, name, model }: { pattern: CutPattern; name: string; mo
       {pattern.sheets.length > 0 && (
         <FlatView pattern={pattern} chosen={chosen} onChoose={setChosen} />
       )}
+      {pattern.heights.length > 0 && <Heights pattern={pattern} />}
       {marks.length > 0 && (
         <div className="field pattern-mark">
           <label htmlFor={id}>Find a mark on the pattern and the piece</label>
@@ -342,6 +337,23 @@ function Mixes({ pattern }: { pattern: CutPattern }) {
         </tbody>
       </table>
     </div>
+  );
+}
+
+function Heights({ pattern }: { pattern: CutPattern }) {
+  const system = useUnits((state) => state.system);
+  return (
+    <details className="pattern-heights">
+      <summary>Clay under the part line, mark by mark</summary>
+      <p className="faint">The mould lies on the part before the line, that part’s side down.</p>
+      <ul>
+        {pattern.heights.map((one) => (
+          <li key={one.mark}>
+            {one.mark}: <b>{quantity(one.height_m, "m", system)}</b>
+          </li>
+        ))}
+      </ul>
+    </details>
   );
 }
 

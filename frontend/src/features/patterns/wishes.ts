@@ -25,6 +25,7 @@ export const WISHES: Record<PatternKind, readonly WishField[]> = {
     { name: "overlap", label: "Overlap on the last strip", kind: "share", first: 0.5 },
     { name: "strip_plies", label: "Plies of a strip", kind: "count", first: 3 },
     { name: "passes", label: "Layers over the shell", kind: "count", first: 1 },
+    { name: "seam_step_m", label: "Step at a seam strip’s ends", kind: "m", first: 0.02 },
     { name: "working_s", label: "Working time", kind: "min", first: 480 },
   ],
   skirt: [
@@ -43,6 +44,32 @@ export const WISHES: Record<PatternKind, readonly WishField[]> = {
     { name: "thickness_m", label: "Thickness of the sheet", kind: "m", first: 0.0015 },
   ],
   trim: [{ name: "width_m", label: "Width of a stencil", kind: "m", first: 0.03 }],
+};
+
+interface Following {
+  label: string;
+  first: boolean;
+  options: { value: boolean; label: string }[];
+}
+
+/** Kinds that are straight or follow the shape. */
+export const FOLLOWING: Partial<Record<PatternKind, Following>> = {
+  "part-line": {
+    label: "Part line",
+    first: false,
+    options: [
+      { value: false, label: "in one plane" },
+      { value: true, label: "follows the widest place" },
+    ],
+  },
+  box: {
+    label: "Outline",
+    first: true,
+    options: [
+      { value: true, label: "follows the piece" },
+      { value: false, label: "straight" },
+    ],
+  },
 };
 
 /** Of the sheets that parts are cut from. */

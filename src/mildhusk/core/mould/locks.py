@@ -7,7 +7,7 @@ from numba import njit
 
 from mildhusk.core.checks import require_between
 from mildhusk.core.errors import MouldError
-from mildhusk.core.geometry.mesh import Flags, Floats, Mesh, face_frames, middle_of
+from mildhusk.core.geometry.mesh import Flags, Floats, Integers, Mesh, face_frames, middle_of
 from mildhusk.core.geometry.rays import Caster
 from mildhusk.core.geometry.sections import section, square_to
 
@@ -176,9 +176,36 @@ def _leaning(azimuth, across, area, angles, turn, tolerance):  # type: ignore[no
     return sums
 
 
+def locked_area(rubber: Mesh, up: Floats, part: Integers, pulls: Floats) -> float:
+    """Return how much of a rubber's outside locks the parts of a shell that it falls to.
+
+    Parameters
+    ----------
+    rubber : Mesh
+        Outside of the rubber, outside outside. [m]
+    up : (3,) float
+        Away from the board.
+    part : (m,) int
+        Of each face.
+    pulls : (parts, 3) float
+        Unit vectors.
+
+    Returns
+    -------
+    float
+        [m^2]
+    """
+    frame = _Frame.of(rubber, up)
+    return float(frame.area[_locked_along(frame, pulls[part])].sum())
+
+
 def _locked(frame: _Frame, angle: float, turn: float) -> Flags:
     part = np.round((frame.azimuth - angle) / turn)
-    pulls = frame.directions(angle + part * turn)
+    return _locked_along(frame, frame.directions(angle + part * turn))
+
+
+def _locked_along(frame: _Frame, pulls: Floats) -> Flags:
+    """Return which faces lock when each is pulled its own way."""
     leans = np.einsum("ij,ij->i", frame.normal, pulls) < -TOLERANCE
     return np.asarray(leans | _blocked(frame, pulls, ~leans))
 

@@ -9,6 +9,7 @@ from mildhusk.core.patterns.flat import (
     DrillHole,
     FlatLine,
     Label,
+    MarkHeight,
     MixRow,
     Pattern,
     PatternKind,
@@ -52,6 +53,7 @@ class CutPattern:
     findings: tuple[Finding, ...]
     cautions: tuple[str, ...]
     edges: tuple[str, ...]
+    heights: tuple[MarkHeight, ...]
     curves_m: tuple[tuple[Place, ...], ...]
     sheet_width_m: float
     sheet_height_m: float
@@ -79,6 +81,7 @@ class CutPattern:
             findings=pattern.findings,
             cautions=pattern.cautions,
             edges=pattern.edges,
+            heights=pattern.heights,
             curves_m=pattern.curves_m,
             sheet_width_m=size.width_m,
             sheet_height_m=size.height_m,

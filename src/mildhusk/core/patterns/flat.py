@@ -125,6 +125,14 @@ class MixRow:
 
 
 @dataclass(frozen=True, slots=True)
+class MarkHeight:
+    """How high clay is built up under a mark of a part line. [m]"""
+
+    mark: str
+    height_m: float
+
+
+@dataclass(frozen=True, slots=True)
 class Pattern:
     """A pattern to cut.
 
@@ -144,6 +152,8 @@ class Pattern:
     cautions : tuple of str
     edges : tuple of str
         Of a visor: the edges it can be cut for.
+    heights : tuple of MarkHeight
+        Of the clay under a part line.
     """
 
     kind: PatternKind
@@ -155,6 +165,7 @@ class Pattern:
     curves_m: tuple[tuple[Place, ...], ...] = ()
     cautions: tuple[str, ...] = ()
     edges: tuple[str, ...] = ()
+    heights: tuple[MarkHeight, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,7 +1,8 @@
 """The wall along a part line: a board cut to the outside of the rubber, to build a shell against.
 
 Each part line lies in a half plane from the upright axis of the mould; two opposite ones are one
-plane, and their wall is cut in one arch.
+plane, and their wall is cut in one arch. A line that leaves its plane turns about lines that point
+outward, so that its wall is a chain of flat pieces and lies flat without stretching.
 """
 
 from dataclasses import dataclass
@@ -13,15 +14,17 @@ from shapely.affinity import translate
 from mildhusk.core.amounts import Amount, Source
 from mildhusk.core.checks import Bounds, check_bounds, within
 from mildhusk.core.errors import PatternError
+from mildhusk.core.findings import Finding, Severity
 from mildhusk.core.geometry.mesh import Floats, Mesh, middle_of
 from mildhusk.core.geometry.openings import rims
-from mildhusk.core.geometry.sections import section, square_to
-from mildhusk.core.mould.locks import MOST_PARTS
+from mildhusk.core.mould.locks import MOST_PARTS, locked_area
+from mildhusk.core.patterns.chain import Chain
 from mildhusk.core.patterns.flat import (
     Drawn,
     DrillHole,
     Label,
     Layer,
+    MarkHeight,
     Pattern,
     PatternKind,
     PatternMark,
@@ -35,7 +38,8 @@ from mildhusk.core.patterns.flat import (
     solid,
     total_m2,
 )
-from mildhusk.core.wording import Unit
+from mildhusk.core.patterns.part_path import borders, follow, parts_of
+from mildhusk.core.wording import Unit, sentence
 
 MARK_EVERY_M = 0.05
 """Marks that find the wall on the rubber stand so far apart. [m]"""
@@ -71,6 +75,8 @@ class PartLineWish:
         The plane of a shell in two is moved so far aside. [m]
     handles : int
         Hand holes that the weight of the mould asks for.
+    following : bool
+        The line leaves its plane where the shell leans back less for it.
     """
 
     parts: int = 2
@@ -82,6 +88,7 @@ class PartLineWish:
     turned: float = 0.0
     aside_m: float = within(Bounds(-1.5, 1.5, "The way aside", "mm", 1e3), 0.0)
     handles: int = 0
+    following: bool = False
 
     def __post_init__(self) -> None:
         check_bounds(self, PatternError)
@@ -95,49 +102,14 @@ class PartLineWish:
             raise PatternError("Give 0 to 20 hand holes.", "handles")
         if self.aside_m and self.parts != 2:
             raise PatternError("Only the plane of a shell in two can be moved aside.", "aside_m")
+        if self.aside_m and self.following:
+            raise PatternError(
+                "Only a part line in one plane can be moved aside; the one that follows the rubber "
+                "finds its own way.",
+                "aside_m",
+            )
         if not np.isfinite(self.turned):
             raise PatternError("The split is turned by no number; give degrees.", "turned")
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Plane:
-    """A plane along the axis of a mould: across it, upwards, and what of it belongs to a wall.
-
-    Parameters
-    ----------
-    origin : (3,) float
-        On the axis, on the board. [m]
-    outward, up : (3,) float
-        Unit vectors of the two coordinates.
-    half : bool
-        Only what is outward of the axis.
-    on_board : bool
-        Nothing is below the origin.
-    """
-
-    origin: Floats
-    outward: Floats
-    up: Floats
-    half: bool
-    on_board: bool
-
-    def places(self, flat: Floats) -> Floats:
-        """Return points of the plane in space, (n, 3). [m]"""
-        made = self.origin + flat[:, :1] * self.outward + flat[:, 1:] * self.up
-        return np.asarray(made)
-
-    def region(self, rubber: Mesh) -> shapely.Geometry:
-        """Return what the rubber and the piece in it fill of the plane."""
-        normal = np.cross(self.outward, self.up)
-        pieces = section(rubber, normal, float(self.origin @ normal)) - self.origin
-        if len(pieces) == 0:
-            return shapely.Polygon()
-        flat = np.stack([pieces @ self.outward, pieces @ self.up], axis=-1)
-        lines = [one for one in shapely.linestrings(np.round(flat, 9)) if one.length > 0.0]
-        # What is open stands on the board: its two ends are joined by it.
-        joined = shapely.get_parts(shapely.line_merge(shapely.multilinestrings(lines)))
-        closed = [shapely.Polygon(one.coords) for one in joined if len(one.coords) > 2]
-        return solid(shapely.union_all([one.buffer(0.0) for one in closed]))
 
 
 def part_line(rubber: Mesh, up: Floats, angle: float, wish: PartLineWish) -> Pattern:
@@ -167,14 +139,15 @@ def part_line(rubber: Mesh, up: Floats, angle: float, wish: PartLineWish) -> Pat
             f"A clearance of {wish.clearance_m * 1e3:g} mm is larger than the mould; give less.",
             "clearance_m",
         )
-    planes = _planes(rubber, up, angle, wish)
-    sides = 2 if wish.parts == 2 else 1
-    each = int(np.ceil(wish.handles / (len(planes) * sides)))
+    chains, locked = _chains(rubber, up, angle + wish.turned, wish)
+    sides = 2 if wish.parts == 2 and not wish.following else 1
+    each = int(np.ceil(wish.handles / (len(chains) * sides)))
     parts: list[PatternPart] = []
+    heights: list[MarkHeight] = []
     curves, cut_m, bolts, pitches = [], 0.0, 0, []
-    for number, plane in enumerate(planes, start=1):
-        region = plane.region(rubber)
-        if plane.half and not region.is_empty:
+    for number, chain in enumerate(chains, start=1):
+        region = chain.region(rubber)
+        if chain.half and not region.is_empty:
             region = region.intersection(_right_of(region))
         if region.is_empty:
             raise PatternError(
@@ -183,23 +156,42 @@ def part_line(rubber: Mesh, up: Floats, angle: float, wish: PartLineWish) -> Pat
                 "aside_m",
             )
         opening = solid(region.buffer(wish.clearance_m, quad_segs=_ARC_SEGMENTS))
-        made = _wall(opening, plane, wish, each)
-        name = "wall" if len(planes) == 1 else f"wall {number}"
-        for at, one in enumerate(made.shapes):
-            whole = name if len(made.shapes) == 1 else f"{name} {'abcdefgh'[at % 8]}"
-            parts.append(flat_part(whole, one, _on(one, made.drawn)))
-        contour = _edge_of(opening, plane)
-        curves += [curve(plane.places(shapely.get_coordinates(one))) for one in contour]
+        made = _wall(opening, chain, wish, each)
+        named = "wall" if len(chains) == 1 else f"wall {number}"
+        of_chain = [
+            flat_part(name, one, _on(one, made.drawn)) for name, one in _named(named, made.panels)
+        ]
+        parts += of_chain
+        if wish.following:
+            lying = chains[0].aside if wish.parts == 2 else chain.aside
+            heights += _clay_heights(of_chain, rubber, lying)
+        contour = _edge_of(opening, chain)
+        curves += [
+            curve(chain.places(chain.with_hinges(shapely.get_coordinates(one)))) for one in contour
+        ]
         cut_m += sum(one.length for one in contour)
         bolts += len(made.drawn.holes)
         pitches += made.pitches
-    if any(plane.on_board for plane in planes):
-        parts.append(_bracket(2 * sides * len(planes)))
+    if any(chain.on_board for chain in chains):
+        parts.append(_bracket(2 * sides * len(chains)))
+    figures = _figures(wish, parts, cut_m, bolts, pitches)
+    if wish.following:
+        figures += (
+            figure("locked", "Locks along this line", min(locked), Unit.AREA),
+            figure("locked-plane", "Locks along a plane", locked[0], Unit.AREA),
+            figure(
+                "clay", "Clay under the part line, at its highest",
+                max(one.height_m for one in heights), Unit.LENGTH,
+                "with the mould lying on the part before the line",
+            ),
+        )  # fmt: skip
     return Pattern(
         PatternKind.PART_LINE,
         tuple(parts),
-        _figures(wish, parts, cut_m, bolts, pitches),
+        figures,
+        findings=_stays_plane(chains) if wish.following else (),
         curves_m=tuple(curves),
+        heights=tuple(heights),
         cautions=(
             "Cutting board and ply throws fine dust and sharp edges: wear a mask and eye "
             "protection, and read the saw's own manual.",
@@ -207,46 +199,94 @@ def part_line(rubber: Mesh, up: Floats, angle: float, wish: PartLineWish) -> Pat
     )
 
 
-def _planes(rubber: Mesh, up: Floats, angle: float, wish: PartLineWish) -> list[Plane]:
+def _chains(
+    rubber: Mesh, up: Floats, angle: float, wish: PartLineWish
+) -> tuple[list[Chain], list[float]]:
+    """Return the walls, and of ones that follow the rubber what locks in a plane and along them."""
     # The axis of the split, as it was found.
     middle = middle_of(rubber)
     on_board = bool(rims(rubber))
-    low = float((rubber.vertices @ up).min())
+    height = rubber.vertices @ up
+    low, high = float(height.min()), float(height.max())
     origin = middle + (low - float(middle @ up)) * up
-    square = square_to(up)
-    turn = 2.0 * np.pi / wish.parts
-    borders = angle + wish.turned + turn * (np.arange(wish.parts) + 0.5)
-    outward = np.c_[np.cos(borders), np.sin(borders)] @ square
-    if wish.parts == 2:
-        aside = np.cross(up, outward[0])
-        return [Plane(origin + wish.aside_m * aside, outward[0], up, False, on_board)]
-    return [Plane(origin, one, up, True, on_board) for one in outward]
+    lines = borders(up, angle, wish.parts)
+    straight = np.array([[0.0, 0.0], [0.0, high - low]])
+    if wish.parts == 2 and not wish.following:
+        moved, one = straight + np.array([wish.aside_m, 0.0]), lines[0]
+        return [Chain(origin, one.outward, one.aside, up, moved, False, on_board)], []
+    paths, locked = [straight] * wish.parts, []
+    if wish.following:
+        found = follow(rubber, up, angle, wish.parts, wish.flange_m, on_board)
+        pulls = np.array([one.before for one in lines])
+        locked = [
+            locked_area(rubber, up, parts_of(rubber, up, angle, one), pulls)
+            for one in (paths, found)
+        ]
+        # What leans is not all that locks: rubber in the way out is only seen now.
+        if locked[1] < locked[0]:
+            paths = found
+    chains = [
+        Chain(origin, one.outward, one.aside, up, path, True, on_board)
+        for one, path in zip(lines, paths, strict=True)
+    ]
+    return chains, locked
+
+
+def _stays_plane(chains: list[Chain]) -> tuple[Finding, ...]:
+    if any(len(one.hinges) for one in chains):
+        return ()
+    text = sentence("No other line locks less than a plane here; the wall is flat.")
+    return (Finding("part-line-plane", Severity.NOTE, text),)
+
+
+def _named(wall: str, panels: list[list[shapely.Polygon]]) -> list[tuple[str, shapely.Polygon]]:
+    """Return the pieces of a wall, numbered by panel from below; pieces of one panel lettered."""
+    made = []
+    for number, pieces in enumerate(panels, start=1):
+        name = wall
+        if len(panels) > 1:
+            name = f"{wall}.{number}" if wall[-1].isdigit() else f"{wall} {number}"
+        for at, one in enumerate(pieces):
+            made.append((name if len(pieces) == 1 else f"{name} {'abcdefgh'[at % 8]}", one))
+    return made
+
+
+def _clay_heights(parts: list[PatternPart], rubber: Mesh, lying: Floats) -> list[MarkHeight]:
+    lowest = float((rubber.vertices @ lying).min())
+    return [
+        MarkHeight(f"{part.name}: {mark.name}", float(np.array(mark.place_m) @ lying) - lowest)
+        for part in parts
+        for mark in part.marks
+        if mark.name.startswith("mark")
+    ]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Wall:
-    shapes: list[shapely.Polygon]
+    panels: list[list[shapely.Polygon]]
     drawn: Drawn
     pitches: list[float]
 
 
-def _wall(opening: shapely.Geometry, plane: Plane, wish: PartLineWish, handles: int) -> _Wall:
+def _wall(opening: shapely.Geometry, chain: Chain, wish: PartLineWish, handles: int) -> _Wall:
     outside = solid(opening.buffer(wish.flange_m, quad_segs=_ARC_SEGMENTS))
     low_x, low_y, high_x, high_y = outside.bounds
     body = outside
     slots: list[shapely.Polygon] = []
     mid = solid(opening.buffer(wish.flange_m / 2.0, quad_segs=_ARC_SEGMENTS))
-    for slot in _hand_holes(outside, plane, handles):
+    for slot in _hand_holes(outside, chain, handles):
         slots.append(slot)
         body = body.union(slot.buffer(_HAND_ROUND_M))
-    if plane.on_board and wish.foot_m:
-        left = low_x if plane.half else low_x - wish.foot_m
+    if chain.on_board and wish.foot_m:
+        left = low_x if chain.half else low_x - wish.foot_m
         body = body.union(shapely.box(left, 0.0, high_x + wish.foot_m, _FOOT_HIGH_M))
     body = body.difference(opening).difference(shapely.union_all(slots))
-    body = body.intersection(_kept(body, plane))
-    bolt_lines = _edge_of(mid, plane)
-    if plane.on_board or plane.half:
-        shapes = polygons(body)
+    body = body.intersection(_kept(body, chain))
+    bolt_lines = _edge_of(mid, chain)
+    if chain.on_board or chain.half:
+        low_s, high_s = body.bounds[1] - 1.0, body.bounds[3] + 1.0
+        panels = [polygons(body.intersection(one)) for one in chain.panels(low_s, high_s)]
+        panels = [one for one in panels if one]
     else:
         # A ring goes round the rubber in two halves.
         level = (low_y + high_y) / 2.0
@@ -255,7 +295,7 @@ def _wall(opening: shapely.Geometry, plane: Plane, wish: PartLineWish, handles: 
             shapely.box(left - 1.0, level, right + 1.0, high_y + 1.0),
             shapely.box(left - 1.0, low_y - 1.0, right + 1.0, level),
         )
-        shapes = [one for half in halves for one in polygons(body.intersection(half))]
+        panels = [[one for half in halves for one in polygons(body.intersection(half))]]
         bolt_lines = [
             one
             for half in halves
@@ -264,10 +304,10 @@ def _wall(opening: shapely.Geometry, plane: Plane, wish: PartLineWish, handles: 
         ]
     holes, pitches = [], []
     for line in bolt_lines:
-        centres, pitch = _bolts(line, wish.bolt_pitch_m)
+        centres, pitch = _bolts(line, wish.bolt_pitch_m, chain.hinges)
         holes += [DrillHole((float(x), float(y)), wish.bolt_m) for x, y in centres]
         pitches.append(pitch)
-    places = plane.places(np.array([one.at_m for one in holes]).reshape(-1, 2))
+    places = chain.places(np.array([one.at_m for one in holes]).reshape(-1, 2))
     marks = [
         PatternMark(f"bolt {n}", hole.at_m, place(at))
         for n, (hole, at) in enumerate(zip(holes, places, strict=True), start=1)
@@ -275,20 +315,32 @@ def _wall(opening: shapely.Geometry, plane: Plane, wish: PartLineWish, handles: 
     ticks: list[tuple[Layer, shapely.LineString]] = []
     labels: list[Label] = []
     count = 0
-    for line in _edge_of(opening, plane):
+    for line in _edge_of(opening, chain):
         for tick, foot in _ticks(line, opening):
             count += 1
             ticks.append((Layer.MARK, tick))
             labels.append(Label(tick.coords[1], str(count)))
-            where = place(plane.places(np.array([foot]))[0])
+            where = place(chain.places(np.array([foot]))[0])
             marks.append(PatternMark(f"mark {count}", foot, where))
-    return _Wall(shapes, Drawn(tuple(ticks), tuple(holes), tuple(labels), tuple(marks)), pitches)
+    labels += _turn_labels(body, chain)
+    return _Wall(panels, Drawn(tuple(ticks), tuple(holes), tuple(labels), tuple(marks)), pitches)
 
 
-def _kept(shape: shapely.Geometry, plane: Plane) -> shapely.Polygon:
+def _turn_labels(body: shapely.Geometry, chain: Chain) -> list[Label]:
+    """Return by how much two panels turn against each other, written under their joint."""
+    labels = []
+    for hinge, turn in zip(chain.hinges, chain.turns, strict=True):
+        across = shapely.linestrings([[-1.0, hinge - 0.004], [1.0, hinge - 0.004]])
+        for one in shapely.get_parts(body.intersection(across)):
+            middle = one.interpolate(0.5, normalized=True)
+            labels.append(Label((middle.x, middle.y), f"turns {abs(np.degrees(turn)):.0f}°"))
+    return labels
+
+
+def _kept(shape: shapely.Geometry, chain: Chain) -> shapely.Polygon:
     low_x, low_y, high_x, high_y = shape.bounds
-    left = 0.0 if plane.half else low_x - 1.0
-    bottom = 0.0 if plane.on_board else low_y - 1.0
+    left = 0.0 if chain.half else low_x - 1.0
+    bottom = 0.0 if chain.on_board else low_y - 1.0
     return shapely.box(left, bottom, high_x + 1.0, high_y + 1.0)
 
 
@@ -297,14 +349,14 @@ def _right_of(shape: shapely.Geometry) -> shapely.Polygon:
     return shapely.box(0.0, low_y - 1.0, max(high_x, 0.0) + 1.0, high_y + 1.0)
 
 
-def _edge_of(shape: shapely.Geometry, plane: Plane) -> list[shapely.LineString]:
+def _edge_of(shape: shapely.Geometry, chain: Chain) -> list[shapely.LineString]:
     """Return the outline of a shape as far as it belongs to the wall, in whole lines."""
     # Off the board and off the axis the outline is no edge of the wall.
-    kept = _kept(shape, plane)
-    if plane.half or plane.on_board:
+    kept = _kept(shape, chain)
+    if chain.half or chain.on_board:
         left, bottom, right, top = kept.bounds
         kept = shapely.box(
-            left + (1e-6 if plane.half else 0.0), bottom + (1e-6 if plane.on_board else 0.0),
+            left + (1e-6 if chain.half else 0.0), bottom + (1e-6 if chain.on_board else 0.0),
             right, top,
         )  # fmt: skip
     return _whole_lines(shapely.boundary(shape).intersection(kept))
@@ -317,8 +369,11 @@ def _whole_lines(shape: shapely.Geometry) -> list[shapely.LineString]:
     return lines
 
 
-def _bolts(line: shapely.LineString, pitch_m: float) -> tuple[Floats, float]:
-    """Return the centres of bolts at an even pitch along a line, off its bends, and the pitch."""
+def _bolts(line: shapely.LineString, pitch_m: float, hinges: Floats) -> tuple[Floats, float]:
+    """Return the centres of bolts at an even pitch along a line, and the pitch.
+
+    They keep off its bends, and off hinges at heights.
+    """
     closed = line.is_ring
     margin = 0.0 if closed else min(_END_MARGIN_M, line.length / 4.0)
     length = line.length - 2.0 * margin
@@ -329,12 +384,21 @@ def _bolts(line: shapely.LineString, pitch_m: float) -> tuple[Floats, float]:
     for share in np.arange(_PHASES) / _PHASES:
         number = count if closed or share == 0.0 else count - 1
         at = margin + (np.arange(number) + share) * pitch
-        tried.append((_worst_turn(line, at), at))
+        on_hinge = _nearest(line, at, hinges) < _BEND_REACH_M
+        tried.append((np.pi if on_hinge else _worst_turn(line, at), at))
     calm = min(worst for worst, _ in tried)
     # Among those as calm the one with the most bolts stands first.
     at = next(at for worst, at in tried if worst <= calm + 0.05)
     centres = shapely.get_coordinates(shapely.line_interpolate_point(line, at))
     return centres, float(pitch)
+
+
+def _nearest(line: shapely.LineString, at: Floats, hinges: Floats) -> float:
+    """Return how near places on a line come to a hinge at most. [m]"""
+    if len(hinges) == 0:
+        return np.inf
+    up = shapely.get_coordinates(shapely.line_interpolate_point(line, at))[:, 1]
+    return float(np.abs(up[:, None] - hinges).min())
 
 
 def _worst_turn(line: shapely.LineString, at: Floats) -> float:
@@ -350,17 +414,17 @@ def _worst_turn(line: shapely.LineString, at: Floats) -> float:
     return float(turn.max())
 
 
-def _hand_holes(outside: shapely.Geometry, plane: Plane, each: int) -> list[shapely.Polygon]:
+def _hand_holes(outside: shapely.Geometry, chain: Chain, each: int) -> list[shapely.Polygon]:
     """Return slots for hands outside the flange, on each side at even heights."""
     if each == 0:
         return []
     low_x, low_y, high_x, high_y = outside.bounds
-    bottom = 0.0 if plane.on_board else low_y
+    bottom = 0.0 if chain.on_board else low_y
     # On a low mould fewer hands find room above each other.
     most = int((high_y - bottom) / (_HAND_LONG_M + _HAND_ROUND_M)) - 1
     each = min(each, max(most, 1))
     slots = []
-    for side in (1.0,) if plane.half else (1.0, -1.0):
+    for side in (1.0,) if chain.half else (1.0, -1.0):
         for k in range(each):
             level = bottom + (high_y - bottom) * (k + 1.0) / (each + 1.0)
             across = outside.intersection(
@@ -373,9 +437,23 @@ def _hand_holes(outside: shapely.Geometry, plane: Plane, each: int) -> list[shap
             middle = shapely.LineString([(0.0, -straight), (0.0, straight)])
             slot = middle.buffer(_HAND_HIGH_M / 2.0)
             high = max(level, bottom + _HAND_LONG_M / 2 + _HAND_ROUND_M)
+            high = _off_hinges(high, chain.hinges)
             # Beyond the flange, so that it comes near no bolt.
             slots.append(translate(slot, reach_x + side * _HAND_HIGH_M / 2.0, high))
     return slots
+
+
+def _off_hinges(level: float, hinges: Floats) -> float:
+    """Return the height nearest to one at which a hand hole lies in one panel, if there is any."""
+    room = _HAND_LONG_M / 2.0 + _HAND_ROUND_M
+    if len(hinges) == 0 or np.abs(hinges - level).min() >= room:
+        return level
+    free = [
+        at
+        for at in np.r_[hinges - room, hinges + room]
+        if np.abs(hinges - at).min() >= room - 1e-9 and at >= room
+    ]
+    return float(min(free, key=lambda at: abs(at - level))) if free else level
 
 
 def _ticks(

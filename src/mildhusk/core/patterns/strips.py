@@ -4,6 +4,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 
 from mildhusk.core.amounts import Source
 from mildhusk.core.checks import Bounds, check_bounds, within
@@ -14,7 +15,18 @@ from mildhusk.core.materials.kinds import ShellMaterial
 from mildhusk.core.mould.estimate import FLANGE_SHARE
 from mildhusk.core.mould.locks import Split
 from mildhusk.core.mould.shells import LaidAs, laid_as, mixed_needs
-from mildhusk.core.patterns.flat import CutRow, MixRow, Pattern, PatternKind, figure
+from mildhusk.core.patterns.flat import (
+    CutRow,
+    Drawn,
+    Label,
+    Layer,
+    MixRow,
+    Pattern,
+    PatternKind,
+    PatternPart,
+    figure,
+    flat_part,
+)
 from mildhusk.core.wording import Unit
 
 SECONDS_A_STRIP = 25.0
@@ -37,6 +49,9 @@ class StripsWish:
         How often the whole shell is covered.
     working_s : float
         Until what was mixed or wetted can no longer be laid. [s]
+    seam_step_m : float
+        Along the seam a strip is folded lengthwise; its upper half ends so much before the lower
+        one, and the next strip lies in that step. [m]
     """
 
     length_m: float = within(Bounds(0.05, 3.0, "A strip's length", "mm", 1e3), 0.3)
@@ -45,12 +60,19 @@ class StripsWish:
     overlap: float = within(Bounds(0.0, 0.9, "The overlap", "%", 100.0), 0.5)
     passes: int = 1
     working_s: float = within(Bounds(60.0, 7200.0, "The working time", "min", 1 / 60.0), 480.0)
+    seam_step_m: float = within(Bounds(0.0, 0.1, "The step of a seam's strip", "mm", 1e3), 0.02)
 
     def __post_init__(self) -> None:
         check_bounds(self, PatternError)
         for name, number in (("strip_plies", self.strip_plies), ("passes", self.passes)):
             if not 1 <= number <= 20:
                 raise PatternError(f"Give 1 to 20 {name.replace('strip_', '')}.", name)
+        if self.seam_step_m > self.length_m / 4.0:
+            raise PatternError(
+                f"A step of {self.seam_step_m * 1e3:.0f} mm leaves nothing of a strip of "
+                f"{self.length_m * 1e3:.0f} mm; give at most {self.length_m * 250.0:.0f} mm.",
+                "seam_step_m",
+            )
 
 
 def strips_for(area_m2: float, wish: StripsWish) -> int:
@@ -107,7 +129,7 @@ def strips(
     Returns
     -------
     Pattern
-        Without parts: all of it is cut to a length, or mixed.
+        All of it is cut to a length, or mixed; drawn is the strip of a seam, before it is folded.
     """
     areas = part_areas(rubber, up, split)
     whole = float(areas.sum())
@@ -144,9 +166,10 @@ def strips(
         "batches", "Batches", float(batches), Unit.COUNT,
         "each as much as one pair of hands lays in the working time",
     )  # fmt: skip
+    seamed = sum(one.count for one in rows if one.what.startswith(_seam_name(cut)))
     return Pattern(
         PatternKind.STRIPS,
-        (),
+        (_seam_strip(cut, wish),) if seamed else (),
         (
             *((counted[0], batched, *counted[1:]) if rows else (batched,)),
             figure("area", "Outside of the rubber", whole, Unit.AREA),
@@ -163,6 +186,11 @@ def strips(
     )
 
 
+def seam_strips_for(seam_m: float, wish: StripsWish) -> int:
+    """Return how many folded strips run along a seam, each in the step of the last. [1]"""
+    return math.ceil(seam_m / (wish.length_m - wish.seam_step_m) - 1e-9)
+
+
 def _cut_rows(
     cut: LaidAs, part: str, covered_m2: float, seam_m: float, wish: StripsWish
 ) -> list[CutRow]:
@@ -170,6 +198,25 @@ def _cut_rows(
     size = (wish.length_m, wish.width_m)
     rows = [CutRow(str(cut), part, strips_for(covered_m2, wish), *size)]
     if seam_m > 0.0:
-        count = math.ceil(seam_m / wish.length_m - 1e-9)
-        rows.append(CutRow(f"{cut} for the seam, folded lengthwise", part, count, *size))
+        rows.append(CutRow(_seam_name(cut), part, seam_strips_for(seam_m, wish), *size))
     return rows
+
+
+def _seam_name(cut: LaidAs) -> str:
+    return f"{cut} for the seam, folded lengthwise"
+
+
+def _seam_strip(cut: LaidAs, wish: StripsWish) -> PatternPart:
+    """Draw the strip of a seam before it is folded: its upper half steps back at both ends."""
+    long, half, step = wish.length_m, wish.width_m / 2.0, wish.seam_step_m
+    outline = shapely.Polygon(
+        [(0.0, 0.0), (long, 0.0), (long, half), (long - step, half), (long - step, 2.0 * half),
+         (step, 2.0 * half), (step, half), (0.0, half)]
+    )  # fmt: skip
+    fold = shapely.LineString([(step, half), (long - step, half)])
+    labels = (
+        Label((long / 2.0, 0.5 * half), "below: its fold lies on the part line"),
+        Label((long / 2.0, 1.5 * half), "above: the next strip lies in the step"),
+    )
+    drawn = Drawn(((Layer.BEND, fold),), labels=labels)
+    return flat_part(f"{cut} for the seam, unfolded", outline, drawn)
