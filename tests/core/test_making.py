@@ -58,3 +58,19 @@ def test_the_windows_of_rubber_are_those_of_its_build_clock():
     assert len(parts) == 2
     assert sum((one.ends - one.starts).total_seconds() for one in parts) == pytest.approx(57_600.0)
     assert plan.tasks[-1].due == MONDAY + timedelta(days=9)
+
+
+def test_what_is_cut_meanwhile_is_planned_beside_the_cure_and_before_the_shell():
+    cure = 16 * 3600.0
+    steps = (
+        BuildTask("coat-1", "Print coat", 1200.0),
+        BuildTask("patterns", "Cut the wall of the part line", 1500.0),
+        BuildTask("shell-1", "Shell", 3600.0, cure, after="coat-1"),
+    )
+    plan = plan_days(Days(mould_tasks("mould", steps), (ADA,), MONDAY))
+    at = plan.by_id()
+    # The cure runs from the last coat, not from when the cutting was done.
+    waited = (at["mould: shell-1"].starts - at["mould: coat-1"].ends).total_seconds()
+    assert cure <= waited <= 24 * 3600.0
+    assert at["mould: patterns"].ends <= at["mould: shell-1"].starts
+    assert at["mould: patterns"].starts.date() == MONDAY.date()

@@ -38,7 +38,13 @@ from mildhusk.core.mould.outside import rubber_curve, standing
 from mildhusk.core.mould.patches import PatchPlace, SoftPatch, size_patches
 from mildhusk.core.mould.plan import MouldWish, plan_mould
 from mildhusk.core.mould.poured import blanket, block, tube_flow, volume_of_clay
-from mildhusk.core.mould.shells import build_shell, compare_shells, plies_of, rolls_of
+from mildhusk.core.mould.shells import (
+    build_shell,
+    compare_shells,
+    cutting_tasks,
+    plies_of,
+    rolls_of,
+)
 from mildhusk.core.mould.study import MouldWay, study_mould
 
 G = 9.80665
@@ -415,6 +421,40 @@ def test_a_long_cure_passes_over_night_and_hands_wait_for_the_morning():
     tasks = (Task("a", "Brush", 3600.0), Task("b", "Shell", 3600.0, from_s=12 * 3600.0))
     steps = schedule(tasks, MORNING, Equipment())
     assert steps[1].starts == MORNING + timedelta(days=1)
+
+
+@pytest.mark.parametrize(("cutting_h", "begins_h"), [(1.0, 9), (3.0, 14), (2.0, 17)])
+def test_what_is_done_during_a_cure_does_not_lengthen_it(cutting_h, begins_h):
+    cure = 12 * 3600.0
+    begins = MORNING.replace(hour=begins_h)
+    brush = Task("brush", "Brush", 1800.0)
+    shell = Task("shell", "Shell", 3600.0, from_s=cure)
+    cut = Task("cut", "Cut", cutting_h * 3600.0)
+    alone = schedule((brush, shell), begins, Equipment())
+    beside = schedule((brush, cut, replace(shell, after="brush")), begins, Equipment())
+    assert (beside[2].starts - beside[0].ends).total_seconds() >= cure
+    assert beside[2].starts >= beside[1].ends
+    # It begins when it would have, or as soon as the hands are free of the cutting.
+    assert beside[2].starts == max(alone[1].starts, beside[1].ends)
+
+
+@pytest.mark.parametrize(
+    ("parts", "material", "says"),
+    [
+        (2, "shell-bandage", "Cut the wall of the part line and the strips"),
+        (3, "shell-glass-polyester", "Cut the walls of the part line and the squares"),
+        (4, "shell-urethane-paste", "Cut the walls of the part line"),
+        (1, "shell-bandage", "Cut the strips"),
+    ],
+)
+def test_what_a_shell_is_built_with_is_cut_before_it(parts, material, says):
+    (task,) = cutting_tasks(parts, 0.2, shipped_material(material))
+    assert task.title == says
+    assert task.hands_s > 0.0
+
+
+def test_a_hood_of_paste_needs_nothing_cut():
+    assert cutting_tasks(1, 0.2, shipped_material("shell-urethane-paste")) == ()
 
 
 def test_a_task_longer_than_the_day_is_refused():

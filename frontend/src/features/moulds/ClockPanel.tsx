@@ -59,7 +59,13 @@ export function ClockPanel({ plan, begins, onBegins }: Properties) {
                   {fresh && <div className="faint">{day(step.starts_at)}</div>}
                   <b>{clockTime(step.starts_at)}</b>
                 </td>
-                <th scope="row">{bound(step.title)}</th>
+                <th scope="row">
+                  {step.id === "patterns" ? (
+                    <Link to="patterns">{bound(step.title)}</Link>
+                  ) : (
+                    bound(step.title)
+                  )}
+                </th>
                 <td data-label="Hands">{handsTime(step.hands_s)}</td>
                 <td data-label="At the latest">
                   {step.latest_at ? clockTime(step.latest_at) : "–"}

@@ -218,6 +218,13 @@ def mould_tasks(
         wait_s, until_s = wait_s + step.from_s, min(until_s, step.until_s)
         if step.hands_s <= 0.0:
             continue
+        after: tuple[After, ...] = ()
+        if tasks:
+            after = (After(tasks[-1].id, wait_s, max(wait_s, until_s)),)
+        if step.after:
+            # It follows both: the one before at once, the other one in its window.
+            own = After(f"{job}: {step.after}", step.from_s, step.until_s)
+            after = (After(tasks[-1].id), own)
         tasks.append(
             Task(
                 f"{job}: {step.id}",
@@ -225,7 +232,7 @@ def mould_tasks(
                 job,
                 step.hands_s,
                 places=(BENCH,) if step.until_s < math.inf else (),
-                after=(After(tasks[-1].id, wait_s, max(wait_s, until_s)),) if tasks else (),
+                after=after,
                 not_before=None if tasks else not_before,
                 interruptible=step.until_s == math.inf,
                 note=step.meanwhile and f"Meanwhile: {step.meanwhile}.",

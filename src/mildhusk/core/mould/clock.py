@@ -25,6 +25,9 @@ class Task:
         `until_s` may be infinite. [s]
     meanwhile : str
         What may be done while it is waited for.
+    after : str
+        The earlier task from whose end its times run, where that is not the one before; it still
+        follows that one too.
     """
 
     id: str
@@ -33,6 +36,7 @@ class Task:
     from_s: float = 0.0
     until_s: float = float("inf")
     meanwhile: str = ""
+    after: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,10 +94,11 @@ def schedule(tasks: tuple[Task, ...], begins: datetime, equipment: Equipment) ->
     done: list[Step] = []
     free = begins
     for group in _groups(tasks):
-        placed = _place(group, free, equipment)
+        ended = {step.task.id: step.ends for step in done}
+        placed = _place(group, free, ended, equipment)
         if any(step.late for step in placed):
             # A fresh morning gives the whole group the most room.
-            fresh = _place(group, _next_morning(free, equipment), equipment)
+            fresh = _place(group, _next_morning(free, equipment), ended, equipment)
             if sum(step.late for step in fresh) < sum(step.late for step in placed):
                 placed = fresh
         done += placed
@@ -117,14 +122,17 @@ def _groups(tasks: tuple[Task, ...]) -> list[list[Task]]:
     return groups
 
 
-def _place(group: list[Task], free: datetime, equipment: Equipment) -> list[Step]:
+def _place(
+    group: list[Task], free: datetime, ended: dict[str, datetime], equipment: Equipment
+) -> list[Step]:
     placed = []
     for task in group:
-        earliest = free + timedelta(seconds=task.from_s)
+        begins = ended[task.after] if task.after else free
+        earliest = max(begins + timedelta(seconds=task.from_s), free)
         starts = _fits(earliest, task.hands_s, equipment)
         latest = None
         if task.until_s != float("inf"):
-            latest = free + timedelta(seconds=task.until_s)
+            latest = begins + timedelta(seconds=task.until_s)
         late = latest is not None and starts > latest
         free = starts + timedelta(seconds=task.hands_s)
         placed.append(Step(task, starts, free, latest, late))

@@ -1,6 +1,6 @@
 """The plan of a mould: rubber, shell, weight, clock and what to know before the first stroke."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from decimal import ROUND_HALF_UP, Decimal
 
@@ -14,13 +14,24 @@ from mildhusk.core.mould.brushing import (
     brush_coats,
     brush_schools,
 )
-from mildhusk.core.mould.clock import Step, Task, brushing_tasks, length_of, schedule
+from mildhusk.core.mould.clock import (
+    Step,
+    Task,
+    brushing_tasks,
+    length_of,
+    schedule,
+)
 from mildhusk.core.mould.estimate import MASTER_HOURS, MouldEstimate
 from mildhusk.core.mould.handling import Hanging, Lift, handles, hang, lift
 from mildhusk.core.mould.locks import Split
 from mildhusk.core.mould.patches import PatchPlan, SoftPatch, plan_patch
 from mildhusk.core.mould.poured import Blanket, blanket
-from mildhusk.core.mould.shells import FILLER_DENSITY_KG_M3, ShellBuild, compare_shells
+from mildhusk.core.mould.shells import (
+    FILLER_DENSITY_KG_M3,
+    ShellBuild,
+    compare_shells,
+    cutting_tasks,
+)
 from mildhusk.core.mould.study import MouldStudy, MouldWay
 
 POURED_LOSS = 0.03
@@ -342,6 +353,7 @@ def _tasks(
             meanwhile = "" if part == 1 else "the seam's release has to dry before the next part"
             title = "Shell" if split.parts == 1 else f"Shell, part {part} of {split.parts}"
             shell_tasks.append(Task(f"shell-{part}", title, each, wait, meanwhile=meanwhile))
+    cuts = cutting_tasks(split.parts, shell.area_m2, wish.shell) if shell is not None else ()
     cured = wish.rubber.demould_s
     if wish.way is MouldWay.BRUSH:
         tasks += [
@@ -349,15 +361,16 @@ def _tasks(
             for at, one in enumerate(patches, start=1)
         ]
         tasks += brushing_tasks(coats)
-        # The shell goes on cured rubber.
-        first = shell_tasks[0]
-        meanwhile = "cut the walls of the part line and the strips, mark the part lines"
-        shell_tasks[0] = Task(first.id, first.title, first.hands_s, cured, meanwhile=meanwhile)
-        tasks += shell_tasks
+        # The shell goes on cured rubber; what it is built with is cut while the last coat cures.
+        first, last_coat = shell_tasks[0], tasks[-1].id
+        shell_tasks[0] = replace(
+            first, from_s=cured, after=last_coat if cuts else "", meanwhile="mark the part lines"
+        )
+        tasks += [*cuts, *shell_tasks]
         last_wait = shell.set_s / split.parts if shell else 0.0
     elif clay is not None:
         tasks.append(Task("clay", "Blanket of clay", CLAY_S_PER_M2 * study.brushed_m2))
-        tasks += shell_tasks
+        tasks += [*cuts, *shell_tasks]
         wait = shell.set_s / split.parts if shell else 0.0
         tasks.append(Task("unpack", "Take the clay out, seal, gasket, strap", 3600.0, wait))
         tasks.append(Task("pour", "Pour the rubber", POURING_S + clay.fill_s))

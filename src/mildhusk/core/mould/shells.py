@@ -10,6 +10,7 @@ from typing import Any
 
 from mildhusk.core.errors import MouldError
 from mildhusk.core.materials.kinds import ShellMaterial
+from mildhusk.core.mould.clock import Task
 from mildhusk.core.mould.estimate import FLANGE_SHARE
 
 FILLER_DENSITY_KG_M3 = 1100.0
@@ -194,6 +195,43 @@ def laid_as(material: ShellMaterial) -> LaidAs:
     if needs is None or any(one.get("rolls") for one in needs):
         return LaidAs.STRIPS
     return LaidAs.SQUARES if any(one.get("squares") for one in needs) else LaidAs.NOTHING
+
+
+WALL_CUT_S, SQUARE_METRE_CUT_S = 1500.0, 900.0
+"""Cutting a wall of the part line, and the strips of a square metre of shell (assumed). [s]"""
+
+
+def cutting_tasks(parts: int, area_m2: float, material: ShellMaterial) -> tuple[Task, ...]:
+    """Return what is cut before a shell is built: the walls of its part lines, strips and squares.
+
+    Parameters
+    ----------
+    parts : int
+        Of the shell; two opposite part lines are cut in one wall.
+    area_m2 : float
+        Of the shell, with flanges. [m^2]
+    material : ShellMaterial
+
+    Returns
+    -------
+    tuple of Task
+        One, or none where nothing is cut.
+    """
+    walls = {1: 0, 2: 1}.get(parts, parts)
+    cut = laid_as(material)
+    wanted = [
+        *(
+            ["the walls of the part line" if walls > 1 else "the wall of the part line"]
+            * (walls > 0)
+        ),
+        *([f"the {cut}s"] * (cut is not LaidAs.NOTHING)),
+    ]
+    if not wanted:
+        return ()
+    hands_s = walls * WALL_CUT_S
+    if cut is not LaidAs.NOTHING:
+        hands_s += area_m2 * SQUARE_METRE_CUT_S
+    return (Task("patterns", f"Cut {' and '.join(wanted)}", hands_s),)
 
 
 @cache
