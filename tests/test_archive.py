@@ -19,6 +19,9 @@ from sqlalchemy import func, select, update
 
 from mildhusk.api.app import create_app
 from mildhusk.backup import back_up_where_due
+from mildhusk.core.patterns.flat import PatternKind
+from mildhusk.core.patterns.request import PatternRequest
+from mildhusk.core.patterns.sheets import SheetSize
 from mildhusk.demo.scenario import fill
 from mildhusk.documents.archive_files import ArchiveError
 from mildhusk.jobs.queue import PostgresQueue
@@ -31,6 +34,12 @@ from mildhusk.services.archive import (
     write_archive,
 )
 from mildhusk.services.files import content_of
+from mildhusk.services.patterns import (
+    keep_of_mould,
+    keep_of_piece,
+    kept_of_mould,
+    kept_of_piece,
+)
 from mildhusk.services.sheets import plan_of
 from mildhusk.services.transaction import Transaction
 from mildhusk.services.workshop import found_workshop, is_backup_overdue
@@ -50,6 +59,7 @@ from served import fresh_database
 
 NOW = datetime(2026, 11, 30, 9, 0, tzinfo=UTC)
 KEPT = Path(__file__).parent / "archives"
+SKIRT = PatternRequest(PatternKind.SKIRT, {"height_m": 0.08}, SheetSize(1.2, 0.8))
 
 
 class Place(NamedTuple):
@@ -223,19 +233,21 @@ def test_a_workshop_with_a_shelf_of_its_own_has_no_material_twice(elsewhere, arc
 
 
 @pytest.mark.parametrize(
-    ("part_of", "row", "also"),
+    ("part_of", "row", "keep", "also"),
     [
-        (part_of_piece, Piece, {}),
-        (part_of_sheet, CastSheetRow, {"cast_sheet": 1, "material": 1}),
-        (part_of_mould, MouldRow, {"mould": 1, "material": 2}),
+        (part_of_piece, Piece, keep_of_piece, {"kept_pattern": 1}),
+        (part_of_sheet, CastSheetRow, None, {"cast_sheet": 1, "material": 1}),
+        (part_of_mould, MouldRow, keep_of_mould, {"mould": 1, "material": 2, "kept_pattern": 1}),
     ],
 )
 def test_a_part_goes_to_another_workshop_with_what_it_stands_on(
-    home, elsewhere, tmp_path, part_of, row, also
+    home, elsewhere, tmp_path, part_of, row, keep, also
 ):
     path = tmp_path / "part.zip"
     with home.at() as at:
         key = at.session.scalars(select(row.id).order_by(row.id)).first()
+        if keep is not None:
+            keep(at, key, SKIRT)
         write_archive(at, path, part_of(at, key))
     with elsewhere.at() as at:
         # A workshop with nothing in it keeps its own name and shelf all the same.
@@ -250,6 +262,10 @@ def test_a_part_goes_to_another_workshop_with_what_it_stands_on(
         assert at.session.scalars(select(Workshop.name)).one() == "Down the road"
         assert set(at.session.scalars(select(Material.id))) == shelf
         assert at.session.scalars(select(row.id)).one() == key
+        told = {kept_of_piece: Piece, kept_of_mould: MouldRow}
+        assert [one for tell, of in told.items() if of is row for one in tell(at, key)] == (
+            [SKIRT] if keep else []
+        )
         [piece] = at.session.scalars(select(Piece)).all()
         assert content_of(at, piece.mesh_sha256)[:80]
     assert more["mould_event"] == 0

@@ -32,8 +32,8 @@ def lot(client, resin):
     ("what", "path", "tables"),
     [
         ("sheet", "sheets", ["cast_sheet"]),
-        ("mould", "moulds", ["mould", "mould_event", "mould_patch"]),
-        ("piece", "pieces", ["piece"]),
+        ("mould", "moulds", ["mould", "mould_event", "mould_patch", "kept_pattern"]),
+        ("piece", "pieces", ["piece", "kept_pattern"]),
         ("lot", "lots", ["lot"]),
     ],
 )
@@ -42,6 +42,9 @@ def test_what_is_deleted_comes_back_to_the_last_bit(client, request, what, path,
     if what == "mould":
         event = {"kind": "tear", "note": "by the ear"}
         assert client.post(f"{API}/moulds/{thing['id']}/events", json=event).status_code == 201
+    if "kept_pattern" in tables:
+        kept = {"kind": "skirt", "height_m": 0.08}
+        assert client.put(f"{API}/{path}/{thing['id']}/patterns", json=kept).status_code == 200
     before = {table: rows_of(client, table) for table in tables}
     assert all(before[table] for table in tables if table != "mould_patch")
     answer = client.delete(f"{API}/{path}/{thing['id']}").json

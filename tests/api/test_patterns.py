@@ -8,8 +8,8 @@ import pytest
 
 from api.conftest import API, assert_problem
 from mildhusk.core.patterns.flat import PatternKind
+from mildhusk.core.patterns.request import WISHES
 from mildhusk.core.patterns.sheet_goods import SHEET_GOODS
-from mildhusk.services.patterns import WISHES
 
 FIELDS = Path(__file__).parents[2] / "frontend/src/features/patterns/wishes.ts"
 
@@ -64,7 +64,7 @@ def test_other_parts_can_be_asked_for_and_not_one(client, mould):
 def test_strips_and_box_take_the_moulds_own_rubber_and_shell(client, mould):
     strips = client.get(f"{API}/moulds/{mould}/pattern?kind=strips").json
     assert {one["part"] for one in strips["rows"]} == {"part 1", "part 2", "part 3"}
-    assert strips["sheets"] == []
+    assert [one["name"] for one in strips["parts"]] == ["strip for the seam, unfolded"]
     box = figures(client.get(f"{API}/moulds/{mould}/pattern?kind=box").json)
     # The margin is the wall of rubber that is wanted.
     assert box["margin"] == 0.010
@@ -116,6 +116,59 @@ def test_what_cannot_be_cut_is_refused_in_a_sentence(client, mould, query, field
     assert_problem(refused, 422, says, field)
 
 
+def test_what_is_kept_of_patterns_is_told_again_and_drawn_the_same(client, mould):
+    address = f"{API}/moulds/{mould}/patterns"
+    assert client.get(address).json == {"patterns": []}
+    wall = {"kind": "part-line", "bolt_pitch_m": 0.08, "following": True, "sheet_width_m": 1.2}
+    strips = {"kind": "strips", "passes": 2}
+    for one in (strips, wall):
+        kept = client.put(address, json=one)
+        assert kept.status_code == 200, kept.text
+    given = [
+        {name: value for name, value in one.items() if value is not None}
+        for one in client.get(address).json["patterns"]
+    ]
+    assert given == [
+        {**wall, "sheet_height_m": 0.7},
+        {**strips, "sheet_width_m": 1.0, "sheet_height_m": 0.7},
+    ]
+    # One of each kind: what is kept again takes its place.
+    again = client.put(address, json={"kind": "strips", "passes": 3})
+    assert [one["passes"] for one in again.json["patterns"]] == [None, 3]
+
+
+def test_what_is_kept_of_a_piece_is_not_kept_of_its_mould(client, mould, piece):
+    address = f"{API}/pieces/{piece['id']}/patterns"
+    client.put(address, json={"kind": "skirt", "height_m": 0.08})
+    assert [one["height_m"] for one in client.get(address).json["patterns"]] == [0.08]
+    assert client.get(f"{API}/moulds/{mould}/patterns").json == {"patterns": []}
+
+
+@pytest.mark.parametrize(
+    ("body", "field", "says"),
+    [
+        ({"kind": "skirt", "height_m": 3}, "height_m", "height of the skirt is 3,000 mm"),
+        ({"kind": "skirt", "margin_m": 0.1}, "margin_m", "has no 'margin_m'"),
+        ({"kind": "skirt", "sheet_width_m": 0.02}, "sheet_width_m", "side of the sheet is 20 mm"),
+        ({"kind": "part-line", "following": True, "aside_m": 0.01}, "aside_m", "its own way"),
+        ({"kind": "stairs"}, "kind", "part-line"),
+        ({"kind": "skirt", "colour": "red"}, "colour", ""),
+    ],
+)
+def test_what_cannot_be_cut_is_not_kept(client, mould, body, field, says):
+    address = f"{API}/moulds/{mould}/patterns"
+    assert_problem(client.put(address, json=body), 422, says, field)
+    assert client.get(address).json == {"patterns": []}
+
+
+def test_a_line_that_follows_the_rubber_tells_the_clay_under_its_marks(client, mould):
+    address = f"{API}/moulds/{mould}/pattern?kind=part-line&following=true&parts=2"
+    answer = client.get(address).json
+    marks = [one["name"] for sheet in answer["sheets"] for one in sheet["marks"]]
+    assert {one["mark"] for one in answer["heights"]} == {one for one in marks if ": mark " in one}
+    assert figures(answer)["clay"] == max(one["height_m"] for one in answer["heights"])
+
+
 def test_the_fields_on_the_screen_begin_with_what_the_core_takes():
     # What stands in a field before anybody types has to be what the pattern is drawn with.
     text = FIELDS.read_text("utf-8")
@@ -127,6 +180,6 @@ def test_the_fields_on_the_screen_begin_with_what_the_core_takes():
         if found and kind:
             seen += 1
             assert getattr(WISHES[kind](), found[1]) == float(found[2]), found[1]
-    assert seen == 21
+    assert seen == 22
     goods = text.split("export const MATERIALS")[1].split("];")[0]
     assert re.findall(r'value: "([\w-]+)"', goods) == [one.key for one in SHEET_GOODS]

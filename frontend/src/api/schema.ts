@@ -1506,6 +1506,24 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/v1/moulds/{id}/patterns": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** What is kept of the patterns of a mould */
+    get: operations["patterns_kept_with_mould_moulds__uuid_id__patterns_get"];
+    /** Keep what is wanted of a pattern with its mould */
+    put: operations["patterns_keep_with_mould_moulds__uuid_id__patterns_put"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/v1/moulds/{id}/plan": {
     parameters: {
       query?: never;
@@ -1843,6 +1861,24 @@ export interface paths {
     /** Its pattern as a file */
     get: operations["patterns_file_of_piece_pieces__uuid_id__pattern__string_ending__get"];
     put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/v1/pieces/{id}/patterns": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** What is kept of the patterns of a piece */
+    get: operations["patterns_kept_with_piece_pieces__uuid_id__patterns_get"];
+    /** Keep what is wanted of a pattern with its piece */
+    put: operations["patterns_keep_with_piece_pieces__uuid_id__patterns_put"];
     post?: never;
     delete?: never;
     options?: never;
@@ -6846,6 +6882,14 @@ export interface components {
       name: string;
     };
     /**
+     * KeptPatterns
+     * @description What is kept of the patterns of a piece or a mould, at most one of each kind.
+     */
+    KeptPatterns: {
+      /** Patterns */
+      patterns: components["schemas"]["PatternQuery"][];
+    };
+    /**
      * KeptPlanAnswer
      * @description A plan that was kept.
      */
@@ -8862,6 +8906,143 @@ export interface components {
      */
     PatternAnswer: components["schemas"]["CutPattern"];
     /**
+     * PatternBody
+     * @description What is kept of a pattern.
+     */
+    PatternBody: {
+      /**
+       * Allowance M
+       * @default null
+       */
+      allowance_m?: number | null;
+      /**
+       * Aside M
+       * @default null
+       */
+      aside_m?: number | null;
+      /**
+       * Bolt Pitch M
+       * @default null
+       */
+      bolt_pitch_m?: number | null;
+      /**
+       * Chunks Off M
+       * @default null
+       */
+      chunks_off_m?: number | null;
+      /**
+       * Clearance M
+       * @default null
+       */
+      clearance_m?: number | null;
+      /**
+       * Edge
+       * @default null
+       */
+      edge?: string | null;
+      /**
+       * Flange M
+       * @default null
+       */
+      flange_m?: number | null;
+      /**
+       * Flare
+       * @default null
+       */
+      flare?: number | null;
+      /**
+       * Following
+       * @default null
+       */
+      following?: boolean | null;
+      /**
+       * Foot M
+       * @default null
+       */
+      foot_m?: number | null;
+      /**
+       * Height M
+       * @default null
+       */
+      height_m?: number | null;
+      kind: components["schemas"]["PatternKind"];
+      /**
+       * Length M
+       * @default null
+       */
+      length_m?: number | null;
+      /**
+       * Margin M
+       * @default null
+       */
+      margin_m?: number | null;
+      /**
+       * Material
+       * @default null
+       */
+      material?: string | null;
+      /**
+       * Overlap
+       * @default null
+       */
+      overlap?: number | null;
+      /**
+       * Overlap M
+       * @default null
+       */
+      overlap_m?: number | null;
+      /**
+       * Parts
+       * @default null
+       */
+      parts?: number | null;
+      /**
+       * Passes
+       * @default null
+       */
+      passes?: number | null;
+      /**
+       * Seam Step M
+       * @default null
+       */
+      seam_step_m?: number | null;
+      /**
+       * Sheet Height M
+       * @default 0.7
+       */
+      sheet_height_m?: number;
+      /**
+       * Sheet Width M
+       * @default 1
+       */
+      sheet_width_m?: number;
+      /**
+       * Strip Plies
+       * @default null
+       */
+      strip_plies?: number | null;
+      /**
+       * Thickness M
+       * @default null
+       */
+      thickness_m?: number | null;
+      /**
+       * Turned
+       * @default null
+       */
+      turned?: number | null;
+      /**
+       * Width M
+       * @default null
+       */
+      width_m?: number | null;
+      /**
+       * Working S
+       * @default null
+       */
+      working_s?: number | null;
+    };
+    /**
      * PatternFile
      * @description What a pattern is downloaded as.
      * @enum {string}
@@ -8892,6 +9073,143 @@ export interface components {
       name: string;
       /** Place M */
       place_m: number[];
+    };
+    /**
+     * PatternQuery
+     * @description Which pattern, what is wanted of it, and the sheets it is cut from. [m], [rad], [s]
+     */
+    PatternQuery: {
+      /**
+       * Allowance M
+       * @default null
+       */
+      allowance_m?: number | null;
+      /**
+       * Aside M
+       * @default null
+       */
+      aside_m?: number | null;
+      /**
+       * Bolt Pitch M
+       * @default null
+       */
+      bolt_pitch_m?: number | null;
+      /**
+       * Chunks Off M
+       * @default null
+       */
+      chunks_off_m?: number | null;
+      /**
+       * Clearance M
+       * @default null
+       */
+      clearance_m?: number | null;
+      /**
+       * Edge
+       * @default null
+       */
+      edge?: string | null;
+      /**
+       * Flange M
+       * @default null
+       */
+      flange_m?: number | null;
+      /**
+       * Flare
+       * @default null
+       */
+      flare?: number | null;
+      /**
+       * Following
+       * @default null
+       */
+      following?: boolean | null;
+      /**
+       * Foot M
+       * @default null
+       */
+      foot_m?: number | null;
+      /**
+       * Height M
+       * @default null
+       */
+      height_m?: number | null;
+      kind: components["schemas"]["PatternKind"];
+      /**
+       * Length M
+       * @default null
+       */
+      length_m?: number | null;
+      /**
+       * Margin M
+       * @default null
+       */
+      margin_m?: number | null;
+      /**
+       * Material
+       * @default null
+       */
+      material?: string | null;
+      /**
+       * Overlap
+       * @default null
+       */
+      overlap?: number | null;
+      /**
+       * Overlap M
+       * @default null
+       */
+      overlap_m?: number | null;
+      /**
+       * Parts
+       * @default null
+       */
+      parts?: number | null;
+      /**
+       * Passes
+       * @default null
+       */
+      passes?: number | null;
+      /**
+       * Seam Step M
+       * @default null
+       */
+      seam_step_m?: number | null;
+      /**
+       * Sheet Height M
+       * @default 0.7
+       */
+      sheet_height_m?: number;
+      /**
+       * Sheet Width M
+       * @default 1
+       */
+      sheet_width_m?: number;
+      /**
+       * Strip Plies
+       * @default null
+       */
+      strip_plies?: number | null;
+      /**
+       * Thickness M
+       * @default null
+       */
+      thickness_m?: number | null;
+      /**
+       * Turned
+       * @default null
+       */
+      turned?: number | null;
+      /**
+       * Width M
+       * @default null
+       */
+      width_m?: number | null;
+      /**
+       * Working S
+       * @default null
+       */
+      working_s?: number | null;
     };
     /**
      * PatternTry
@@ -15711,6 +16029,7 @@ export interface operations {
         overlap?: number | null;
         passes?: number | null;
         working_s?: number | null;
+        seam_step_m?: number | null;
       };
       header?: never;
       path: {
@@ -15768,6 +16087,7 @@ export interface operations {
         overlap?: number | null;
         passes?: number | null;
         working_s?: number | null;
+        seam_step_m?: number | null;
         paper?: components["schemas"]["Paper"];
       };
       header?: never;
@@ -15797,6 +16117,74 @@ export interface operations {
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  patterns_kept_with_mould_moulds__uuid_id__patterns_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["KeptPatterns"];
+        };
+      };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  patterns_keep_with_mould_moulds__uuid_id__patterns_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PatternBody"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["KeptPatterns"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };
@@ -16580,6 +16968,7 @@ export interface operations {
         overlap?: number | null;
         passes?: number | null;
         working_s?: number | null;
+        seam_step_m?: number | null;
       };
       header?: never;
       path: {
@@ -16637,6 +17026,7 @@ export interface operations {
         overlap?: number | null;
         passes?: number | null;
         working_s?: number | null;
+        seam_step_m?: number | null;
         paper?: components["schemas"]["Paper"];
       };
       header?: never;
@@ -16666,6 +17056,74 @@ export interface operations {
       414: components["responses"]["RequestUriTooLong"];
       421: components["responses"]["MisdirectedRequest"];
       422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  patterns_kept_with_piece_pieces__uuid_id__patterns_get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["KeptPatterns"];
+        };
+      };
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      414: components["responses"]["RequestUriTooLong"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      503: components["responses"]["ServiceUnavailable"];
+    };
+  };
+  patterns_keep_with_piece_pieces__uuid_id__patterns_put: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        id: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PatternBody"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["KeptPatterns"];
+        };
+      };
+      400: components["responses"]["BadRequest"];
+      401: components["responses"]["Unauthorized"];
+      403: components["responses"]["Forbidden"];
+      404: components["responses"]["NotFound"];
+      409: components["responses"]["Conflict"];
+      413: components["responses"]["RequestEntityTooLarge"];
+      414: components["responses"]["RequestUriTooLong"];
+      415: components["responses"]["UnsupportedMediaType"];
+      421: components["responses"]["MisdirectedRequest"];
+      422: components["responses"]["UnprocessableEntity"];
+      429: components["responses"]["TooManyRequests"];
       503: components["responses"]["ServiceUnavailable"];
     };
   };

@@ -9,6 +9,7 @@ export const THINGS: Readonly<Record<string, string>> = {
   day_offer: "offer",
   device: "device",
   invitation: "invitation",
+  kept_pattern: "pattern to cut",
   kit_offer: "kit",
   lot: "lot",
   material: "material",

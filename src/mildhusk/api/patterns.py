@@ -1,5 +1,6 @@
 """Patterns to cut: of a piece, of a mould; as JSON, PDF, SVG and DXF."""
 
+from collections.abc import Iterable
 from enum import StrEnum
 from uuid import UUID
 
@@ -10,8 +11,10 @@ from pydantic import BaseModel
 from mildhusk.api.common import (
     PREFIX,
     Answer,
+    Body,
     IdPath,
     Number,
+    Shape,
     Whole,
     Word,
     calmly,
@@ -21,11 +24,15 @@ from mildhusk.api.common import (
 )
 from mildhusk.core.patterns.answer import CutPattern
 from mildhusk.core.patterns.flat import PatternKind
+from mildhusk.core.patterns.request import PatternRequest
 from mildhusk.core.patterns.sheets import SheetSize
 from mildhusk.documents.pattern_files import Paper, pattern_dxf, pattern_pdf, pattern_svg
 from mildhusk.services.patterns import (
     NamedPattern,
-    PatternRequest,
+    keep_of_mould,
+    keep_of_piece,
+    kept_of_mould,
+    kept_of_piece,
     pattern_of_mould,
     pattern_of_piece,
 )
@@ -77,6 +84,16 @@ class PaperQuery(PatternQuery):
     """And the paper it is printed on."""
 
     paper: Paper = Paper.A4
+
+
+class PatternBody(PatternQuery, Body):
+    """What is kept of a pattern."""
+
+
+class KeptPatterns(Shape):
+    """What is kept of the patterns of a piece or a mould, at most one of each kind."""
+
+    patterns: list[PatternQuery]
 
 
 class PatternAnswer(Answer[CutPattern]):
@@ -149,3 +166,58 @@ def file_of_mould(path: OfPath, query: PaperQuery) -> Response:  # noqa: D103
     with transaction() as at:
         found = pattern_of_mould(at, path.id, query.asked())
     return _file(found, path.ending, query.paper)
+
+
+def _told(kept: Iterable[PatternRequest]) -> dict[str, object]:
+    patterns = [
+        PatternQuery(
+            kind=one.kind,
+            sheet_width_m=one.size.width_m,
+            sheet_height_m=one.size.height_m,
+            **one.given,
+        )
+        for one in kept
+    ]
+    return KeptPatterns(patterns=patterns).model_dump(mode="json")
+
+
+@blueprint.get(
+    "/pieces/<uuid:id>/patterns",
+    responses={200: KeptPatterns},
+    summary="What is kept of the patterns of a piece",
+)
+def kept_with_piece(path: IdPath) -> dict[str, object]:  # noqa: D103
+    with transaction() as at:
+        return _told(kept_of_piece(at, path.id))
+
+
+@blueprint.put(
+    "/pieces/<uuid:id>/patterns",
+    responses={200: KeptPatterns},
+    summary="Keep what is wanted of a pattern with its piece",
+)
+def keep_with_piece(path: IdPath, body: PatternBody) -> dict[str, object]:  # noqa: D103
+    with transaction() as at:
+        keep_of_piece(at, path.id, body.asked())
+        return _told(kept_of_piece(at, path.id))
+
+
+@blueprint.get(
+    "/moulds/<uuid:id>/patterns",
+    responses={200: KeptPatterns},
+    summary="What is kept of the patterns of a mould",
+)
+def kept_with_mould(path: IdPath) -> dict[str, object]:  # noqa: D103
+    with transaction() as at:
+        return _told(kept_of_mould(at, path.id))
+
+
+@blueprint.put(
+    "/moulds/<uuid:id>/patterns",
+    responses={200: KeptPatterns},
+    summary="Keep what is wanted of a pattern with its mould",
+)
+def keep_with_mould(path: IdPath, body: PatternBody) -> dict[str, object]:  # noqa: D103
+    with transaction() as at:
+        keep_of_mould(at, path.id, body.asked())
+        return _told(kept_of_mould(at, path.id))

@@ -47,6 +47,7 @@ from mildhusk.store.base import Base
 from mildhusk.store.kept import Kept
 from mildhusk.store.tables import (
     CastSheetRow,
+    KeptPattern,
     KitOffer,
     Material,
     MeshChunk,
@@ -64,6 +65,7 @@ from mildhusk.store.values import (
     DAY_JOBS,
     EQUIPMENT,
     FACES,
+    PATTERNS,
     POUR_PLANS,
     SURVEYS,
     WALLS,
@@ -86,6 +88,7 @@ _KEPT: dict[tuple[str, str], Kept[Any]] = {
     ("coat_run", "figures"): WALLS,
     ("pour", "plan"): POUR_PLANS,
     ("day_job", "asked"): DAY_JOBS,
+    ("kept_pattern", "asked"): PATTERNS,
 }
 """What a screen reads of a row: refused while it is taken in, not when somebody looks."""
 _UNREADABLE = (ValueError, TypeError, LookupError, AttributeError, ArithmeticError)
@@ -139,7 +142,8 @@ class Part:
 def part_of_piece(transaction: Transaction, key: UUID) -> Part:
     """Return a piece with its file."""
     piece = transaction.find(Piece, key, "piece")
-    return Part(f"piece '{piece.name}'", _piece_and_file(piece))
+    patterns = {"kept_pattern": KeptPattern.piece_id == piece.id}
+    return Part(f"piece '{piece.name}'", {**_piece_and_file(piece), **patterns})
 
 
 def part_of_sheet(transaction: Transaction, key: UUID) -> Part:
@@ -166,6 +170,7 @@ def part_of_mould(transaction: Transaction, key: UUID) -> Part:
             **_materials(mould.rubber_id, mould.shell_id, *patches),
             "mould": MouldRow.id == mould.id,
             "mould_patch": MouldPatch.mould_id == mould.id,
+            "kept_pattern": KeptPattern.mould_id == mould.id,
             "mould_event": and_(
                 MouldEvent.mould_id == mould.id, MouldEvent.kind != MouldEventKind.CAST
             ),

@@ -32,6 +32,7 @@ from mildhusk.store.kept import Json, facts
 from mildhusk.store.tables import (
     CastRun,
     DayJob,
+    KeptPattern,
     Material,
     MouldEvent,
     MouldEventKind,
@@ -282,7 +283,11 @@ def delete_mould(transaction: Transaction, key: UUID) -> UUID:
         raise ConflictError(f"A run is cast in '{row.name}'; delete the run first.")
     if transaction.count(DayJob, DayJob.mould_id == key):
         raise ConflictError(f"'{row.name}' is in the days to come; take it off them first.")
-    hanging = ((MouldPatch, MouldPatch.mould_id == key), (MouldEvent, MouldEvent.mould_id == key))
+    hanging = (
+        (MouldPatch, MouldPatch.mould_id == key),
+        (MouldEvent, MouldEvent.mould_id == key),
+        (KeptPattern, KeptPattern.mould_id == key),
+    )
     kept = put_away(transaction, row, row.name, hanging)
     transaction.session.delete(row)
     transaction.session.flush()

@@ -1,63 +1,31 @@
 """Patterns to cut, of a piece and of a mould on the shelf."""
 
-from dataclasses import dataclass, field, fields, replace
-from typing import Any
+from dataclasses import dataclass, replace
 from uuid import UUID
 
 import numpy as np
+from sqlalchemy import ColumnElement, select
 
 from mildhusk.core.errors import PatternError
 from mildhusk.core.mould.handling import handles
 from mildhusk.core.mould.outside import standing
 from mildhusk.core.mould.plan import chosen_split
 from mildhusk.core.patterns.answer import CutPattern
-from mildhusk.core.patterns.box import BoxWish, box
+from mildhusk.core.patterns.box import box
 from mildhusk.core.patterns.flat import Pattern, PatternKind
-from mildhusk.core.patterns.part_line import PartLineWish, part_line
-from mildhusk.core.patterns.sheets import SheetSize
-from mildhusk.core.patterns.skirt import SkirtWish, skirt
-from mildhusk.core.patterns.strips import StripsWish, strips
-from mildhusk.core.patterns.trim import TrimWish, trim
-from mildhusk.core.patterns.visor import VisorWish, visor
+from mildhusk.core.patterns.part_line import part_line
+from mildhusk.core.patterns.request import PatternRequest
+from mildhusk.core.patterns.skirt import skirt
+from mildhusk.core.patterns.strips import strips
+from mildhusk.core.patterns.trim import trim
+from mildhusk.core.patterns.visor import visor
 from mildhusk.services.mould_build import build_of, kept_build_of
 from mildhusk.services.mould_study import is_studied, study_of
 from mildhusk.services.moulds import estimate_of, find_mould
 from mildhusk.services.pieces import find_piece, model_of_piece
 from mildhusk.services.transaction import Transaction
-
-WISHES = {
-    PatternKind.PART_LINE: PartLineWish,
-    PatternKind.SKIRT: SkirtWish,
-    PatternKind.BOX: BoxWish,
-    PatternKind.VISOR: VisorWish,
-    PatternKind.STRIPS: StripsWish,
-    PatternKind.TRIM: TrimWish,
-}
-"""What is wanted of each kind."""
-
-
-@dataclass(frozen=True, slots=True)
-class PatternRequest:
-    """A kind, the fields of its wish that were given, and the sheets it is cut from."""
-
-    kind: PatternKind
-    given: dict[str, Any] = field(default_factory=dict)
-    size: SheetSize = SheetSize()  # noqa: RUF009 - a frozen value
-
-    def wish(self, **usual: Any) -> Any:
-        """Return the wish of its kind; what was not given is as usual.
-
-        Raises
-        ------
-        PatternError
-            A field that the kind does not have, or a value out of range.
-        """
-        kind = WISHES[self.kind]
-        known = {one.name for one in fields(kind)}
-        for name in self.given:
-            if name not in known:
-                raise PatternError(f"A {self.kind} pattern has no '{name}'; leave it out.", name)
-        return kind(**{**usual, **self.given})
+from mildhusk.store.tables import KeptPattern, MouldRow, Piece
+from mildhusk.store.values import PATTERNS
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,11 +62,10 @@ def pattern_of_mould(transaction: Transaction, key: UUID, asked: PatternRequest)
     build = build_of(row)
     match asked.kind:
         case PatternKind.PART_LINE:
-            asked_parts = asked.given.get("parts", kept_build_of(row).parts)
             study = study_of(row)
-            split = chosen_split(study, asked_parts)
-            needed = handles(estimate_of(row).weight_kg)
-            wish = asked.wish(handles=needed)
+            wish = asked.wish(handles=handles(estimate_of(row).weight_kg))
+            parts = wish.parts if "parts" in asked.given else kept_build_of(row).parts
+            split = chosen_split(study, parts)
             # The one place that says in how many parts it is.
             wish = replace(wish, parts=split.parts)
             made = part_line(study.rubber, np.array(study.up), split.angle, wish)
@@ -135,3 +102,47 @@ def _of_piece(transaction: Transaction, key: UUID, asked: PatternRequest) -> Pat
                 f"A {asked.kind} pattern is of a mould; open the mould of this piece for it.",
                 "kind",
             )
+
+
+def kept_of_piece(transaction: Transaction, key: UUID) -> tuple[PatternRequest, ...]:
+    """Return what is kept of patterns of a piece alone."""
+    find_piece(transaction, key)
+    return _kept(transaction, KeptPattern.piece_id == key)
+
+
+def kept_of_mould(transaction: Transaction, key: UUID) -> tuple[PatternRequest, ...]:
+    """Return what is kept of patterns of a mould and its piece."""
+    find_mould(transaction, key)
+    return _kept(transaction, KeptPattern.mould_id == key)
+
+
+def keep_of_piece(transaction: Transaction, key: UUID, asked: PatternRequest) -> None:
+    """Keep what is wanted of a pattern with its piece, in place of what was kept of its kind."""
+    # Two who keep at once stand in a row at their piece.
+    transaction.find(Piece, key, "piece", lock=True)
+    _keep(transaction, asked, KeptPattern.piece_id == key, KeptPattern(piece_id=key))
+
+
+def keep_of_mould(transaction: Transaction, key: UUID, asked: PatternRequest) -> None:
+    """Keep what is wanted of a pattern with its mould, in place of what was kept of its kind."""
+    transaction.find(MouldRow, key, "mould", lock=True)
+    _keep(transaction, asked, KeptPattern.mould_id == key, KeptPattern(mould_id=key))
+
+
+def _kept(transaction: Transaction, of: ColumnElement[bool]) -> tuple[PatternRequest, ...]:
+    rows = transaction.session.scalars(select(KeptPattern).where(of).order_by(KeptPattern.kind))
+    return tuple(PATTERNS.read(row.asked) for row in rows)
+
+
+def _keep(
+    transaction: Transaction, asked: PatternRequest, of: ColumnElement[bool], fresh: KeptPattern
+) -> None:
+    found = select(KeptPattern).where(of, KeptPattern.kind == asked.kind)
+    row = transaction.session.scalars(found).one_or_none()
+    if row is None:
+        row = fresh
+        row.workshop_id, row.created_at = transaction.workshop_id, transaction.now
+        row.kind = asked.kind
+        transaction.session.add(row)
+    row.asked = PATTERNS.write(asked)
+    transaction.session.flush()

@@ -33,7 +33,7 @@ from mildhusk.services.deleted import put_away
 from mildhusk.services.errors import ConflictError
 from mildhusk.services.files import content_of, find_file
 from mildhusk.services.transaction import Listed, Page, Transaction
-from mildhusk.store.tables import CastSheetRow, MouldRow, Piece, PieceSource, Pour
+from mildhusk.store.tables import CastSheetRow, KeptPattern, MouldRow, Piece, PieceSource, Pour
 from mildhusk.store.values import FACES, SURVEY_WISHES, SURVEYS
 
 
@@ -186,7 +186,8 @@ def delete_piece(transaction: Transaction, key: UUID) -> UUID:
     ).first()
     if poured is not None:
         raise ConflictError(f"This piece was poured by '{poured}' and is in the log; it stays.")
-    kept = put_away(transaction, piece, piece.name)
+    hanging = ((KeptPattern, KeptPattern.piece_id == key),)
+    kept = put_away(transaction, piece, piece.name, hanging)
     transaction.session.delete(piece)
     transaction.session.flush()
     return kept

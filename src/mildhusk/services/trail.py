@@ -29,6 +29,7 @@ from mildhusk.store.tables import (
     DayOffer,
     DeletedThing,
     Device,
+    KeptPattern,
     KitOffer,
     LotRow,
     Material,
@@ -50,8 +51,8 @@ from mildhusk.store.tables import (
 
 _TOLD: tuple[type[Base], ...] = (
     Account, CastRun, CastSheetRow, DabTestRow, DayJob, DayOffer, DeletedThing, Device, Invitation,
-    KitOffer, LotRow, Material, MouldEvent, MouldPatch, MouldRow, NumberedCast, PersonRow, Piece,
-    Pour, PouredCoat, PourFault, PourPicture, WallReadingRow, Workshop,
+    KeptPattern, KitOffer, LotRow, Material, MouldEvent, MouldPatch, MouldRow, NumberedCast,
+    PersonRow, Piece, Pour, PouredCoat, PourFault, PourPicture, WallReadingRow, Workshop,
 )  # fmt: skip
 _UNTOLD = frozenset(
     (

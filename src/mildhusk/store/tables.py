@@ -22,6 +22,7 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
+from mildhusk.core.patterns.flat import PatternKind
 from mildhusk.store.base import Base, OfPour, Owned, Versioned
 
 Grams = Numeric(9, 2)
@@ -474,6 +475,22 @@ class CastState(StrEnum):
     PAINTED = "painted"
     GIVEN_AWAY = "given-away"
     BROKEN = "broken"
+
+
+class KeptPattern(Owned):
+    """What is wanted of a pattern to cut, of a piece or of a mould; one of each kind."""
+
+    __tablename__ = "kept_pattern"
+    __table_args__ = (
+        CheckConstraint("(piece_id IS NULL) <> (mould_id IS NULL)", name="of_one"),
+        UniqueConstraint("piece_id", "kind"),
+        UniqueConstraint("mould_id", "kind"),
+    )
+
+    piece_id: Mapped[UUID | None] = mapped_column(ForeignKey("piece.id", ondelete="CASCADE"))
+    mould_id: Mapped[UUID | None] = mapped_column(ForeignKey("mould.id", ondelete="CASCADE"))
+    kind: Mapped[PatternKind] = mapped_column(String(20))
+    asked: Mapped[dict[str, Any]] = mapped_column(JSONB)
 
 
 class NumberedCast(Owned):

@@ -20,6 +20,7 @@ from mildhusk.core.geometry.survey_options import SurveyWish
 from mildhusk.core.learning.lesson import Lesson
 from mildhusk.core.mould.estimate import RUBBER_LOSS, MouldEstimate
 from mildhusk.core.mould.study import MouldWay
+from mildhusk.core.patterns.request import PatternRequest
 from mildhusk.core.pouring.weighing import Weighing
 from mildhusk.store.kept import Json, Kept, facts
 
@@ -266,5 +267,6 @@ WEIGHINGS = Kept(Weighing)
 LESSONS = Kept(KeptLesson)
 DAY_JOBS = Kept(DayJobRequest)
 DAY_PLANS = Kept(KeptDayPlan)
+PATTERNS = Kept(PatternRequest)
 WALLS = Kept(KeptWall, _with_its_lid, _with_its_least)
 SHEET_FIGURES = Kept(SheetFigures)

@@ -1,6 +1,6 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Segmented, Select } from "antd";
-import { lazy, Suspense, useId, useState } from "react";
+import { lazy, Suspense, useId, useState, type ReactNode } from "react";
 import { Link, useParams } from "react-router";
 
 import { ProblemError, type CutPattern, type Mould, type PatternKind } from "../../api/client";
@@ -13,8 +13,18 @@ import { mouldQuery } from "../moulds/queries";
 import { StudyPanel } from "../moulds/StudyPanel";
 import { pieceQuery } from "../pieces/queries";
 import { FlatView } from "./FlatView";
-import { KINDS, patternFile, patternQuery, type Owner, type PatternQuery } from "./queries";
-import { FOLLOWING, MATERIALS, PAPERS, SHEET_FIELDS, WISHES } from "./wishes";
+import {
+  given,
+  isSame,
+  keepPattern,
+  keptQuery,
+  KINDS,
+  patternFile,
+  patternQuery,
+  type Owner,
+  type PatternQuery,
+} from "./queries";
+import { FOLLOWING, MATERIALS, PAPERS, SHEET, SHEET_FIELDS, WISHES } from "./wishes";
 
 const PatternView = lazy(() => import("../../husk/PatternView"));
 
@@ -68,15 +78,28 @@ export function PiecePatternsPage() {
   );
 }
 
+interface DeskOf extends Of {
+  kept: readonly PatternQuery[];
+}
+
 type Changes = Partial<Record<PatternKind, Partial<PatternQuery>>>;
 
-function Patterns({ owner, name, piece, rubber, back, wall, unstudied = null }: Of) {
+/** What is kept is what stands in the fields at first. */
+function Patterns(of: Of) {
+  const kept = useQuery(keptQuery(of.owner));
+  if (kept.isPending) return <Loading what="what is saved" />;
+  if (kept.isError) return <Failed error={kept.error} retry={() => void kept.refetch()} />;
+  return <Desk {...of} kept={kept.data.patterns} />;
+}
+
+function Desk({ owner, name, piece, rubber, back, wall, unstudied = null, kept }: DeskOf) {
   const kinds = KINDS.filter((one) => rubber !== null || !one.needsMould);
   const [kind, setKind] = useState<PatternKind>(kinds[0]?.value ?? "skirt");
   const [changes, setChanges] = useState<Changes>({});
-  const [sheet, setSheet] = useState({ sheet_width_m: 1, sheet_height_m: 0.7 });
-  const changed = changes[kind] ?? {};
-  const query: PatternQuery = { kind, ...sheet, ...changed };
+  const [sheet, setSheet] = useState(SHEET);
+  const saved = kept.find((one) => one.kind === kind);
+  const changed = changes[kind] ?? saved ?? {};
+  const query: PatternQuery = given({ ...sheet, ...changed, kind });
   const ofShell = KINDS.some((one) => one.value === kind && one.needsMould);
   const waits = ofShell ? unstudied : null;
   const found = useQuery({ ...patternQuery(owner, query), enabled: !waits });
@@ -84,6 +107,12 @@ function Patterns({ owner, name, piece, rubber, back, wall, unstudied = null }: 
 
   function change(part: Partial<PatternQuery>) {
     setChanges({ ...changes, [kind]: { ...changed, ...part } });
+  }
+
+  /** A sheet lies there for the next kind too. */
+  function changeSheet(part: Partial<typeof SHEET>) {
+    setSheet({ ...sheet, ...part });
+    change(part);
   }
 
   return (
@@ -112,10 +141,10 @@ function Patterns({ owner, name, piece, rubber, back, wall, unstudied = null }: 
           query={query}
           wall={wall}
           change={change}
-          sheet={sheet}
-          setSheet={setSheet}
+          changeSheet={changeSheet}
           error={found.error}
           edges={shown?.edges ?? []}
+          save={<Save owner={owner} query={query} saved={saved} canBe={!found.error} />}
         />
         <div className="pattern-views">
           {waits && <StudyPanel mould={waits} />}
@@ -148,13 +177,13 @@ interface WantedProperties {
   query: PatternQuery;
   wall: number | undefined;
   change: (part: Partial<PatternQuery>) => void;
-  sheet: { sheet_width_m: number; sheet_height_m: number };
-  setSheet: (sheet: { sheet_width_m: number; sheet_height_m: number }) => void;
+  changeSheet: (part: Partial<typeof SHEET>) => void;
   error: Error | null;
   edges: readonly string[];
+  save: ReactNode;
 }
 
-function Wanted({ kind, query, wall, change, sheet, setSheet, error, edges }: WantedProperties) {
+function Wanted({ kind, query, wall, change, changeSheet, error, edges, save }: WantedProperties) {
   const problems = error instanceof ProblemError ? error.fields : {};
   const id = useId();
   const follows = FOLLOWING[kind];
@@ -220,18 +249,46 @@ function Wanted({ kind, query, wall, change, sheet, setSheet, error, edges }: Wa
       <QuantityField
         label="Sheet width"
         kind="m"
-        value={sheet.sheet_width_m}
+        value={query.sheet_width_m ?? SHEET.sheet_width_m}
         problem={problems["sheet_width_m"]}
-        onChange={(value) => setSheet({ ...sheet, sheet_width_m: value })}
+        onChange={(value) => changeSheet({ sheet_width_m: value })}
       />
       <QuantityField
         label="Sheet height"
         kind="m"
-        value={sheet.sheet_height_m}
+        value={query.sheet_height_m ?? SHEET.sheet_height_m}
         problem={problems["sheet_height_m"]}
-        onChange={(value) => setSheet({ ...sheet, sheet_height_m: value })}
+        onChange={(value) => changeSheet({ sheet_height_m: value })}
       />
+      {save}
     </aside>
+  );
+}
+
+interface SaveProperties {
+  owner: Owner;
+  query: PatternQuery;
+  saved: PatternQuery | undefined;
+  canBe: boolean;
+}
+
+/** The sizes are kept with the mould or the piece, and go into its archive. */
+function Save({ owner, query, saved, canBe }: SaveProperties) {
+  const queries = useQueryClient();
+  const keep = useMutation({
+    mutationFn: () => keepPattern(owner, query),
+    onSuccess: (kept) => queries.setQueryData(keptQuery(owner).queryKey, kept),
+  });
+  const isSaved = saved !== undefined && isSame(saved, query);
+  const what = owner.of === "moulds" ? "mould" : "piece";
+  return (
+    <div className="field">
+      <Button disabled={isSaved || !canBe} loading={keep.isPending} onClick={() => keep.mutate()}>
+        {isSaved ? "Saved" : "Save these sizes"}
+      </Button>
+      <div className="hint">With the {what}, for next time; they are in its archive too.</div>
+      {keep.error && <Failed error={keep.error} />}
+    </div>
   );
 }
 

@@ -72,6 +72,9 @@ export const FOLLOWING: Partial<Record<PatternKind, Following>> = {
   },
 };
 
+/** A sheet as it lies in most workshops. */
+export const SHEET = { sheet_width_m: 1, sheet_height_m: 0.7 };
+
 /** Of the sheets that parts are cut from. */
 export const SHEET_FIELDS = ["sheet_width_m", "sheet_height_m"] as const;
 
