@@ -1,5 +1,7 @@
 """Patterns to cut: found on the flat part and on the piece, refused in a sentence, taken along."""
 
+import re
+
 import pytest
 from selenium.webdriver.common.by import By
 
@@ -51,6 +53,47 @@ def test_a_wall_is_cut_flat_and_found_on_the_mould(person, address):
     )
     person.one("figure.view canvas")
     assert person.complaints() == []
+
+
+def _choose(person, label, words):
+    person.field(label).click()
+
+    def look():
+        for one in person.driver.find_elements(By.CSS_SELECTOR, ".ant-select-item-option"):
+            if one.is_displayed() and words in one.text:
+                one.click()
+                return True
+        return False
+
+    person.until(look, words)
+
+
+def test_a_line_that_leaves_its_plane_is_saved_and_found_from_the_build_clock(person, address):
+    mould = _mould(address)
+    person.go(f"/moulds/{mould['id']}/patterns")
+    person.until(lambda: "Take it to the bench" in person.text(), "its wall", STUDY_S)
+    # Across the split that locks least no plane does well.
+    person.types("Turn the split by", "35")
+    _choose(person, "Part line", "follows the widest place")
+    person.sees("Locks along this line")
+    line, plane = (
+        float(person.figure(f"pattern-{name}").split()[0]) for name in ("locked", "locked-plane")
+    )
+    assert 0.0 < line < plane
+    person.one(".pattern-heights summary").click()
+    person.until(
+        lambda: re.search(r"wall 1\.1: mark 1: \d+\.\d mm", person.text()), "the clay at a mark"
+    )
+    assert person.complaints() == []
+    person.presses("Save these sizes")
+    person.until(lambda: person.one(".asked .ant-btn").text == "Saved", "it is saved")
+    # Whoever comes by the clock finds it as it was left.
+    person.go(f"/moulds/{mould['id']}")
+    person.presses("Cut the wall of the part line")
+    person.sees("Locks along this line")
+    assert person.field("Turn the split by").get_attribute("value") == "35"
+    assert person.one(".asked .ant-btn").text == "Saved"
+    assert person.console_errors() == []
 
 
 def test_a_pattern_goes_to_the_printer_and_the_cutter(person, address):

@@ -75,7 +75,7 @@ def test_the_line_follows_the_widest_place_of_a_bent_column(way):
         aside = np.interp(level, path[:, 1], path[:, 0]) * (one.aside @ [1.0, 0.0, 0.0])
         off = aside - wanted
         # To the width of the grid and what a straight piece leaves; from the middle of the mould.
-        assert np.ptp(off) < 0.014
+        assert np.ptp(off) < 0.018
         assert abs(off.mean() + centre) < 0.012
 
 

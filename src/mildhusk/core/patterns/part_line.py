@@ -350,7 +350,7 @@ def _right_of(shape: shapely.Geometry) -> shapely.Polygon:
 
 
 def _edge_of(shape: shapely.Geometry, chain: Chain) -> list[shapely.LineString]:
-    """Return the outline of a shape as far as it belongs to the wall, in whole lines."""
+    """Return the outline of a shape as far as it belongs to the wall, in whole lines, from below."""
     # Off the board and off the axis the outline is no edge of the wall.
     kept = _kept(shape, chain)
     if chain.half or chain.on_board:
@@ -359,7 +359,9 @@ def _edge_of(shape: shapely.Geometry, chain: Chain) -> list[shapely.LineString]:
             left + (1e-6 if chain.half else 0.0), bottom + (1e-6 if chain.on_board else 0.0),
             right, top,
         )  # fmt: skip
-    return _whole_lines(shapely.boundary(shape).intersection(kept))
+    lines = _whole_lines(shapely.boundary(shape).intersection(kept))
+    ends = [shapely.get_coordinates(one)[[0, -1], 1] for one in lines]
+    return [one.reverse() if a > b else one for one, (a, b) in zip(lines, ends, strict=True)]
 
 
 def _whole_lines(shape: shapely.Geometry) -> list[shapely.LineString]:

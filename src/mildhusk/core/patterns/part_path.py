@@ -15,8 +15,12 @@ from mildhusk.core.mould.locks import TOLERANCE
 
 LEVELS = 96
 """Heights at which the path may turn."""
-STRAIGHT_M = 0.004
-"""A path is drawn with so few straight pieces as stay within this of it. [m]"""
+SHORTEST_M = 0.04
+"""No piece of a wall is lower than this below the crown. [m]"""
+# A path is first drawn with so few straight pieces as stay within this of it. [m]
+_STRAIGHT_M = 0.004
+# A joint costs so much of the wall: it has to be cut, bevelled and held (assumed). [m]
+_JOINT_M = 0.005
 # Over the crown the path is upright: there the walls of all borders meet.
 _CROWN = 0.9
 
@@ -117,9 +121,9 @@ def follow(
 
     Notes
     -----
-    The path costs the area that leans back against the pull of the part it falls to, and the wall
-    that it is longer. It turns aside by 45 degrees at most. A shell in two meets over the crown
-    wherever that costs least; of more parts the walls meet on the axis.
+    The path costs the area that leans back against the pull of the part it falls to, the wall that
+    it is longer, and its joints. It turns aside by 45 degrees at most. A shell in two meets over
+    the crown wherever that costs least; of more parts the walls meet on the axis.
     """
     centre, normal, area = face_frames(rubber)
     height = rubber.vertices @ up
@@ -142,7 +146,7 @@ def follow(
     else:
         tips = [side] * parts
     paths = [
-        _corners(one, path.to(tip), low, high)
+        _fewer(one, _corners(one, path.to(tip), low, high), flange_m)
         for one, path, tip in zip(fields, found, tips, strict=True)
     ]
     straight = [np.array([[0.0, 0.0], [0.0, high - low]])] * parts
@@ -267,8 +271,28 @@ def _corners(
     crown = int(_CROWN * len(at))
     points = np.c_[aside, level][: crown + 1]
     points = np.r_[[[points[0, 0], 0.0]], points]
-    thinned = shapely.get_coordinates(shapely.simplify(shapely.linestrings(points), STRAIGHT_M))
+    thinned = shapely.get_coordinates(shapely.simplify(shapely.linestrings(points), _STRAIGHT_M))
     return np.asarray(np.r_[thinned, [[thinned[-1, 0], high - low]]])
+
+
+def _fewer(leaning: _Leaning, path: Floats, flange_m: float) -> Floats:
+    """Return a path without the corners that gain less than they cost, or stand too close."""
+    while len(path) > 3:
+        # The last corner begins the crown, where the walls meet; it stays.
+        without = [np.delete(path, at, axis=0) for at in range(1, len(path) - 2)]
+        if not without:
+            break
+        costs = [_cost(leaning, one, flange_m) for one in without]
+        least = int(np.argmin(costs))
+        low = np.linalg.norm(np.diff(path[:-1], axis=0), axis=1) < SHORTEST_M
+        if low.any():
+            # Of the corners of low pieces the one that gains least goes.
+            near = np.flatnonzero(low[:-1] | low[1:])
+            least = int(near[np.argmin(np.array(costs)[near])])
+        elif costs[least] > _cost(leaning, path, flange_m):
+            break
+        path = without[least]
+    return path
 
 
 def _cost(leaning: _Leaning, path: Floats, flange_m: float) -> float:
@@ -281,4 +305,5 @@ def _cost(leaning: _Leaning, path: Floats, flange_m: float) -> float:
     rows = np.arange(count)
     area = (1.0 - share) * leaning.area[rows, below] + share * leaning.area[rows, below + 1]
     length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
-    return float(area.sum()) + flange_m * (length - float(path[-1, 1]))
+    joints = len(path) - 2
+    return float(area.sum()) + flange_m * (length - float(path[-1, 1]) + joints * _JOINT_M)
