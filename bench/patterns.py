@@ -40,6 +40,9 @@ def main() -> None:
     split, up, piece = chosen_split(study, 2), np.array(study.up), standing(found.face)
     kinds: dict[str, Callable[[], Pattern]] = {
         "part-line": lambda: part_line(study.rubber, up, split.angle, PartLineWish(2)),
+        "part-line that leaves its plane": lambda: part_line(
+            study.rubber, up, split.angle, PartLineWish(2, turned=0.6, following=True)
+        ),
         "strips": lambda: strips(study.rubber, up, split, shell, StripsWish()),
         "skirt": lambda: skirt(found.face, SkirtWish()),
         "box": lambda: box(piece, BoxWish(), study.curve),

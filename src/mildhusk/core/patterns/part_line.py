@@ -331,7 +331,7 @@ def _turn_labels(body: shapely.Geometry, chain: Chain) -> list[Label]:
     labels = []
     for hinge, turn in zip(chain.hinges, chain.turns, strict=True):
         across = shapely.linestrings([[-1.0, hinge - 0.004], [1.0, hinge - 0.004]])
-        for one in shapely.get_parts(body.intersection(across)):
+        for one in _whole_lines(body.intersection(across)):
             middle = one.interpolate(0.5, normalized=True)
             labels.append(Label((middle.x, middle.y), f"turns {abs(np.degrees(turn)):.0f}°"))
     return labels
@@ -350,7 +350,7 @@ def _right_of(shape: shapely.Geometry) -> shapely.Polygon:
 
 
 def _edge_of(shape: shapely.Geometry, chain: Chain) -> list[shapely.LineString]:
-    """Return the outline of a shape as far as it belongs to the wall, in whole lines, from below."""
+    """Return the outline of a shape as far as the wall has it, in whole lines, from below."""
     # Off the board and off the axis the outline is no edge of the wall.
     kept = _kept(shape, chain)
     if chain.half or chain.on_board:
