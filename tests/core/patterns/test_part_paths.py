@@ -227,7 +227,8 @@ def test_a_round_mould_keeps_its_plane_and_says_so():
     pattern = part_line(rubber, piece.up, 0.3, wish)
     assert [one.id for one in pattern.findings] == ["part-line-plane"]
     assert figures(pattern)["locked"] == pytest.approx(figures(pattern)["locked-plane"], abs=1e-9)
-    # Exact: each half is a quarter of a circle of R + t + c.
+    # Cut in one arch, as without the wish. Exact: half a circle of R + t + c.
+    assert [one.name for one in pattern.parts] == ["wall", "bracket"]
     assert figures(pattern)["cut"] == pytest.approx(np.pi * 0.101, rel=2e-3)
 
 

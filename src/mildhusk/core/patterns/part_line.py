@@ -140,7 +140,7 @@ def part_line(rubber: Mesh, up: Floats, angle: float, wish: PartLineWish) -> Pat
             "clearance_m",
         )
     chains, locked = _chains(rubber, up, angle + wish.turned, wish)
-    sides = 2 if wish.parts == 2 and not wish.following else 1
+    sides = 1 if chains[0].half else 2
     each = int(np.ceil(wish.handles / (len(chains) * sides)))
     parts: list[PatternPart] = []
     heights: list[MarkHeight] = []
@@ -181,7 +181,7 @@ def part_line(rubber: Mesh, up: Floats, angle: float, wish: PartLineWish) -> Pat
             figure("locked-plane", "Locks along a plane", locked[0], Unit.AREA),
             figure(
                 "clay", "Clay under the part line, at its highest",
-                max(one.height_m for one in heights), Unit.LENGTH,
+                max((one.height_m for one in heights), default=0.0), Unit.LENGTH,
                 "with the mould lying on the part before the line",
             ),
         )  # fmt: skip
@@ -211,9 +211,6 @@ def _chains(
     origin = middle + (low - float(middle @ up)) * up
     lines = borders(up, angle, wish.parts)
     straight = np.array([[0.0, 0.0], [0.0, high - low]])
-    if wish.parts == 2 and not wish.following:
-        moved, one = straight + np.array([wish.aside_m, 0.0]), lines[0]
-        return [Chain(origin, one.outward, one.aside, up, moved, False, on_board)], []
     paths, locked = [straight] * wish.parts, []
     if wish.following:
         found = follow(rubber, up, angle, wish.parts, wish.flange_m, on_board)
@@ -225,6 +222,10 @@ def _chains(
         # What leans is not all that locks: rubber in the way out is only seen now.
         if locked[1] < locked[0]:
             paths = found
+    if wish.parts == 2 and all(one is straight for one in paths):
+        # Two opposite ones in one plane are cut in one arch.
+        moved, one = straight + np.array([wish.aside_m, 0.0]), lines[0]
+        return [Chain(origin, one.outward, one.aside, up, moved, False, on_board)], locked
     chains = [
         Chain(origin, one.outward, one.aside, up, path, True, on_board)
         for one, path in zip(lines, paths, strict=True)
