@@ -451,6 +451,10 @@ def test_pattern_prints_what_is_cut_and_writes_it(ball, tmp_path):
     assert figures["cut"] == pytest.approx(2.0 * math.pi * 0.112, rel=2e-3)
     assert [one["name"] for one in told["parts"]] == ["wall a", "wall b"]
     assert out.read_text("utf-8").startswith("<svg")
+    # Round a ball no line does better than a plane.
+    followed = husk(*words, "--following").stdout
+    assert "No other line locks less than a plane here" in followed
+    assert "Locks along a plane: 0" in followed
     said = husk(*words, "--out", tmp_path / "wall.pdf").stdout
     assert f"Cut along the rubber: {figures['cut'] * 1e3:.1f} mm" in said
     assert (tmp_path / "wall.pdf").read_bytes().startswith(b"%PDF")
@@ -462,6 +466,8 @@ def test_pattern_prints_what_is_cut_and_writes_it(ball, tmp_path):
         (["--kind", "skirt"], "closed piece has no rim"),
         (["--kind", "part-line", "--aside", "120mm"], "misses the mould"),
         (["--kind", "part-line", "--parts", "0"], "no part line"),
+        (["--kind", "part-line", "--following", "--aside", "5mm"], "finds its own way"),
+        (["--kind", "strips", "--seam-step", "90mm"], "leaves nothing of a strip of 300 mm"),
         (["--kind", "part-line", "--clearance", "200mm"], "clearance is 200 mm"),
         (["--kind", "part-line", "--sheet", "50x80mm"], "side of the sheet is 50 mm"),
         (["--kind", "part-line", "--sheet", "50mm"], "not WIDTHxHEIGHT"),
