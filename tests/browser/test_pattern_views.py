@@ -17,15 +17,24 @@ def _mould(address):
     return next(one for one in moulds if "Lamplighter" in one["name"])
 
 
-def _kind(person, name):
+def _press_one(person, selector, words):
     def look():
-        for one in person.driver.find_elements(By.CSS_SELECTOR, ".ant-segmented-item"):
-            if one.text == name:
+        for one in person.driver.find_elements(By.CSS_SELECTOR, selector):
+            if one.is_displayed() and words in one.text:
                 one.click()
                 return True
         return False
 
-    person.until(look, name)
+    person.until(look, words)
+
+
+def _kind(person, name):
+    _press_one(person, ".ant-segmented-item", name)
+
+
+def _choose(person, label, words):
+    person.field(label).click()
+    _press_one(person, ".ant-select-item-option", words)
 
 
 def test_a_wall_is_cut_flat_and_found_on_the_mould(person, address):
@@ -53,19 +62,6 @@ def test_a_wall_is_cut_flat_and_found_on_the_mould(person, address):
     )
     person.one("figure.view canvas")
     assert person.complaints() == []
-
-
-def _choose(person, label, words):
-    person.field(label).click()
-
-    def look():
-        for one in person.driver.find_elements(By.CSS_SELECTOR, ".ant-select-item-option"):
-            if one.is_displayed() and words in one.text:
-                one.click()
-                return True
-        return False
-
-    person.until(look, words)
 
 
 def test_a_line_that_leaves_its_plane_is_saved_and_found_from_the_build_clock(person, address):

@@ -168,7 +168,7 @@ function Desk({ owner, name, piece, rubber, back, wall, unstudied = null, kept }
 /** Whether a field says what was refused. */
 function isSaidAt(error: Error, kind: PatternKind): boolean {
   if (!(error instanceof ProblemError)) return false;
-  const names: readonly string[] = [...WISHES[kind].map((one) => one.name), ...SHEET_FIELDS];
+  const names: readonly string[] = [...WISHES[kind], ...SHEET_FIELDS].map((one) => one.name);
   return names.some((name) => name in error.fields);
 }
 
@@ -246,20 +246,16 @@ function Wanted({ kind, query, wall, change, changeSheet, error, edges, save }: 
           />
         </div>
       )}
-      <QuantityField
-        label="Sheet width"
-        kind="m"
-        value={query.sheet_width_m ?? SHEET.sheet_width_m}
-        problem={problems["sheet_width_m"]}
-        onChange={(value) => changeSheet({ sheet_width_m: value })}
-      />
-      <QuantityField
-        label="Sheet height"
-        kind="m"
-        value={query.sheet_height_m ?? SHEET.sheet_height_m}
-        problem={problems["sheet_height_m"]}
-        onChange={(value) => changeSheet({ sheet_height_m: value })}
-      />
+      {SHEET_FIELDS.map(({ name, label }) => (
+        <QuantityField
+          key={name}
+          label={label}
+          kind="m"
+          value={query[name] ?? SHEET[name]}
+          problem={problems[name]}
+          onChange={(value) => changeSheet({ [name]: value })}
+        />
+      ))}
       {save}
     </aside>
   );

@@ -76,7 +76,10 @@ export const FOLLOWING: Partial<Record<PatternKind, Following>> = {
 export const SHEET = { sheet_width_m: 1, sheet_height_m: 0.7 };
 
 /** Of the sheets that parts are cut from. */
-export const SHEET_FIELDS = ["sheet_width_m", "sheet_height_m"] as const;
+export const SHEET_FIELDS = [
+  { name: "sheet_width_m", label: "Sheet width" },
+  { name: "sheet_height_m", label: "Sheet height" },
+] as const;
 
 /** Sheets that visors are cut from; how sharply each bends the server knows. */
 export const MATERIALS = [
