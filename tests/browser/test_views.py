@@ -64,6 +64,8 @@ def test_the_desk_can_be_worked_with_the_keyboard_alone(person):
     body.send_keys(Keys.ESCAPE)
     body.send_keys("g", "l")
     person.until(lambda: person.driver.current_url.endswith("/log"), "the log")
+    person.sees("as CSV")
+    person.until(lambda: person.driver.switch_to.active_element.tag_name == "h1", "its heading")
     seen = set()
     for _ in range(14):
         person.driver.switch_to.active_element.send_keys(Keys.TAB)

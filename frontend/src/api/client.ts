@@ -149,11 +149,29 @@ export const client = createClient<paths>({ baseUrl: "/", headers: MARKER });
 
 const STRANGER = 401;
 
-/** Calls whenever the server wants to know first who asks. */
-export function onStranger(hears: () => void) {
+let arrivals = 0;
+const greeting: (() => void)[] = [];
+
+/** Somebody has come in: what was asked before and is refused now says nothing of them. */
+export function hasComeIn() {
+  arrivals += 1;
+  for (const greets of greeting) greets();
+}
+
+/** Calls whenever the server wants to know first who asks, and when it knows. */
+export function onStranger(hears: () => void, greets: () => void) {
+  greeting.push(greets);
+  const asked = new Map<string, number>();
   client.use({
-    onResponse: ({ response }) => {
-      if (response.status === STRANGER) hears();
+    onRequest: ({ id }) => {
+      asked.set(id, arrivals);
+    },
+    onResponse: ({ id, response }) => {
+      if (response.status === STRANGER && asked.get(id) === arrivals) hears();
+      asked.delete(id);
+    },
+    onError: ({ id }) => {
+      asked.delete(id);
     },
   });
 }

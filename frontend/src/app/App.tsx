@@ -78,7 +78,10 @@ const queries = new QueryClient({
   },
 });
 
-onStranger(() => useSignedOut.setState({ isOut: true }));
+onStranger(
+  () => useSignedOut.setState({ isOut: true }),
+  () => useSignedOut.setState({ isOut: false }),
+);
 
 function Desk() {
   useStanding();

@@ -44,7 +44,7 @@ export function aServer(answer: (asked: Asked) => unknown): Asked[] {
       body: isJson ? await request.json() : undefined,
     };
     heard.push(asked);
-    const told = answer(asked);
+    const told = await answer(asked);
     if (told instanceof Refusal) {
       const { status, detail, field } = told;
       const errors = field === undefined ? [] : [{ field, message: detail }];

@@ -1,7 +1,6 @@
 import { Dialog } from "../../shared/Dialog";
 import { NameAndPassword } from "./NameAndPassword";
 import { useSignIn } from "./queries";
-import { useSignedOut } from "./signedOut";
 
 /** Asks who it is, above the page: what was typed there, or pressed at the bench, stays. */
 export function SignIn() {
@@ -14,12 +13,7 @@ export function SignIn() {
         isFirst
         isPending={signIn.isPending}
         error={signIn.error}
-        onSubmit={(name, password) =>
-          signIn.mutate(
-            { name, password },
-            { onSuccess: () => useSignedOut.setState({ isOut: false }) },
-          )
-        }
+        onSubmit={(name, password) => signIn.mutate({ name, password })}
       />
       <p className="faint">
         No account? Ask the owner for a link. An owner who lost a password makes one on the machine

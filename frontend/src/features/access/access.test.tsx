@@ -2,7 +2,7 @@
 import { fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 
-import { onStranger } from "../../api/client";
+import { hasComeIn, onStranger } from "../../api/client";
 import { Menu } from "../../shared/Menu";
 import { Notices } from "../../shared/Notices";
 import { Question } from "../../shared/Question";
@@ -22,6 +22,14 @@ afterEach(() => {
   useSignedOut.setState({ isOut: false });
   window.location.hash = "";
 });
+
+/** As the application does. */
+function listens() {
+  onStranger(
+    () => useSignedOut.setState({ isOut: true }),
+    () => useSignedOut.setState({ isOut: false }),
+  );
+}
 
 const ALL = ["look", "pour", "make", "own"];
 const OPEN = {
@@ -248,7 +256,7 @@ describe("whoever has to sign in", () => {
       }
       return isIn ? ILSE : new Refusal(401, "Sign in to this workshop first.");
     });
-    onStranger(() => useSignedOut.setState({ isOut: true }));
+    listens();
     const { queries } = inPage(
       <>
         <input aria-label="Half a sheet" defaultValue="typed before" />
@@ -263,6 +271,27 @@ describe("whoever has to sign in", () => {
     await waitFor(() => expect(document.querySelector("dialog")).toBeNull());
     expect(asked(heard, "/sign-in")).toHaveLength(1);
     expect(screen.getByLabelText<HTMLInputElement>("Half a sheet").value).toBe("typed before");
+  });
+});
+
+describe("whoever has just come in", () => {
+  it("is not asked again for what was asked before and is refused late", async () => {
+    let refuse: (value: Refusal) => void = () => undefined;
+    const late = new Promise<Refusal>((resolve) => {
+      refuse = resolve;
+    });
+    const heard = aServer(() => late);
+    listens();
+    const { queries } = inPage(<AskWho />);
+    const before = queries.fetchQuery(accessQuery());
+    await waitFor(() => expect(heard).toHaveLength(1));
+    hasComeIn();
+    refuse(new Refusal(401, "Sign in to this workshop first."));
+    await expect(before).rejects.toThrow("Sign in");
+    expect(useSignedOut.getState().isOut).toBe(false);
+    // What is refused after that is asked.
+    await expect(queries.fetchQuery(accessQuery())).rejects.toThrow("Sign in");
+    expect(useSignedOut.getState().isOut).toBe(true);
   });
 });
 

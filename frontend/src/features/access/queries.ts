@@ -1,6 +1,6 @@
 import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 
-import { client, unwrap, type NewInvitation, type Role } from "../../api/client";
+import { client, hasComeIn, unwrap, type NewInvitation, type Role } from "../../api/client";
 import { useNotices } from "../../shared/Notices";
 
 const ACCOUNTS = ["accounts"] as const;
@@ -17,7 +17,10 @@ export function useComeIn<T>(comes: (body: T) => Promise<unknown>) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: comes,
-    onSuccess: () => queries.invalidateQueries(),
+    onSuccess: () => {
+      hasComeIn();
+      return queries.invalidateQueries();
+    },
   });
 }
 
