@@ -243,10 +243,19 @@ class Person:
         """What a figure of the sheet shows."""
         return self.one(f"[data-figure={name}]").text
 
+    def _has_heading(self) -> bool:
+        return bool(self.driver.find_elements(By.CSS_SELECTOR, "h1"))
+
     def complaints(self, least: str = "serious", only: str = "") -> list[str]:
         """What the accessibility scan finds on the page as it is, of an impact at least."""
         # What is fetched when somebody goes to it is there before it is judged.
-        self.until(lambda: "Loading the page" not in self.text(), "the page itself")
+        self.until(
+            lambda: (
+                not self.driver.find_elements(By.CSS_SELECTOR, ".state .spinner")
+                or ("Loading the page" not in self.text() and self._has_heading())
+            ),
+            "the page itself",
+        )
         self.driver.execute_script(AXE.read_text("utf-8"))
         found = self.driver.execute_async_script(
             "const done = arguments[1], only = arguments[0] && {runOnly: [arguments[0]]};"
