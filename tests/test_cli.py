@@ -454,7 +454,7 @@ def test_pattern_prints_what_is_cut_and_writes_it(ball, tmp_path):
     # Round a ball no line does better than a plane.
     followed = husk(*words, "--following").stdout
     assert "No other line locks less than a plane here" in followed
-    assert "Locks along a plane: 0" in followed
+    assert "Locked area, flat plane: 0" in followed
     said = husk(*words, "--out", tmp_path / "wall.pdf").stdout
     assert f"Cut along the rubber: {figures['cut'] * 1e3:.1f} mm" in said
     assert (tmp_path / "wall.pdf").read_bytes().startswith(b"%PDF")

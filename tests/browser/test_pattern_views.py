@@ -70,8 +70,8 @@ def test_a_line_that_leaves_its_plane_is_saved_and_found_from_the_build_clock(pe
     person.until(lambda: "Take it to the bench" in person.text(), "its wall", STUDY_S)
     # Across the split that locks least no plane does well.
     person.types("Turn the split by", "35")
-    _choose(person, "Part line", "follows the widest place")
-    person.sees("Locks along this line")
+    _choose(person, "Part line", "follows the widest points")
+    person.sees("Locked area, this line")
     line, plane = (
         float(person.figure(f"pattern-{name}").split()[0]) for name in ("locked", "locked-plane")
     )
@@ -86,7 +86,7 @@ def test_a_line_that_leaves_its_plane_is_saved_and_found_from_the_build_clock(pe
     # Whoever comes by the clock finds it as it was left.
     person.go(f"/moulds/{mould['id']}")
     person.presses("Cut the wall of the part line")
-    person.sees("Locks along this line")
+    person.sees("Locked area, this line")
     assert person.field("Turn the split by").get_attribute("value") == "35"
     assert person.one(".asked .ant-btn").text == "Saved"
     assert person.console_errors() == []

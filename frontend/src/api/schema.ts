@@ -1513,9 +1513,9 @@ export interface paths {
       path?: never;
       cookie?: never;
     };
-    /** What is kept of the patterns of a mould */
+    /** The saved sizes of patterns of a mould */
     get: operations["patterns_kept_with_mould_moulds__uuid_id__patterns_get"];
-    /** Keep what is wanted of a pattern with its mould */
+    /** Save the sizes of a pattern with its mould */
     put: operations["patterns_keep_with_mould_moulds__uuid_id__patterns_put"];
     post?: never;
     delete?: never;
@@ -1875,9 +1875,9 @@ export interface paths {
       path?: never;
       cookie?: never;
     };
-    /** What is kept of the patterns of a piece */
+    /** The saved sizes of patterns of a piece */
     get: operations["patterns_kept_with_piece_pieces__uuid_id__patterns_get"];
-    /** Keep what is wanted of a pattern with its piece */
+    /** Save the sizes of a pattern with its piece */
     put: operations["patterns_keep_with_piece_pieces__uuid_id__patterns_put"];
     post?: never;
     delete?: never;
@@ -6883,7 +6883,7 @@ export interface components {
     };
     /**
      * KeptPatterns
-     * @description What is kept of the patterns of a piece or a mould, at most one of each kind.
+     * @description The saved sizes of patterns of a piece or a mould, at most one of each kind.
      */
     KeptPatterns: {
       /** Patterns */
@@ -8907,7 +8907,7 @@ export interface components {
     PatternAnswer: components["schemas"]["CutPattern"];
     /**
      * PatternBody
-     * @description What is kept of a pattern.
+     * @description The sizes of a pattern to save.
      */
     PatternBody: {
       /**

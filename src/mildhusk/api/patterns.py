@@ -87,11 +87,11 @@ class PaperQuery(PatternQuery):
 
 
 class PatternBody(PatternQuery, Body):
-    """What is kept of a pattern."""
+    """The sizes of a pattern to save."""
 
 
 class KeptPatterns(Shape):
-    """What is kept of the patterns of a piece or a mould, at most one of each kind."""
+    """The saved sizes of patterns of a piece or a mould, at most one of each kind."""
 
     patterns: list[PatternQuery]
 
@@ -184,7 +184,7 @@ def _told(kept: Iterable[PatternRequest]) -> dict[str, object]:
 @blueprint.get(
     "/pieces/<uuid:id>/patterns",
     responses={200: KeptPatterns},
-    summary="What is kept of the patterns of a piece",
+    summary="The saved sizes of patterns of a piece",
 )
 def kept_with_piece(path: IdPath) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
@@ -194,7 +194,7 @@ def kept_with_piece(path: IdPath) -> dict[str, object]:  # noqa: D103
 @blueprint.put(
     "/pieces/<uuid:id>/patterns",
     responses={200: KeptPatterns},
-    summary="Keep what is wanted of a pattern with its piece",
+    summary="Save the sizes of a pattern with its piece",
 )
 def keep_with_piece(path: IdPath, body: PatternBody) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
@@ -205,7 +205,7 @@ def keep_with_piece(path: IdPath, body: PatternBody) -> dict[str, object]:  # no
 @blueprint.get(
     "/moulds/<uuid:id>/patterns",
     responses={200: KeptPatterns},
-    summary="What is kept of the patterns of a mould",
+    summary="The saved sizes of patterns of a mould",
 )
 def kept_with_mould(path: IdPath) -> dict[str, object]:  # noqa: D103
     with transaction() as at:
@@ -215,7 +215,7 @@ def kept_with_mould(path: IdPath) -> dict[str, object]:  # noqa: D103
 @blueprint.put(
     "/moulds/<uuid:id>/patterns",
     responses={200: KeptPatterns},
-    summary="Keep what is wanted of a pattern with its mould",
+    summary="Save the sizes of a pattern with its mould",
 )
 def keep_with_mould(path: IdPath, body: PatternBody) -> dict[str, object]:  # noqa: D103
     with transaction() as at:

@@ -188,6 +188,7 @@ def pattern_pdf(pattern: CutPattern, paper: Paper, name: str) -> bytes:
         rows=pattern.rows,
         mixes=pattern.mixes,
         heights=pattern.heights,
+        lying="".join(one.words for one in pattern.figures if one.key == "clay"),
         findings=[one.text for one in pattern.findings],
         cautions=pattern.cautions,
         waste=pattern.waste,

@@ -398,7 +398,7 @@ function Heights({ pattern }: { pattern: CutPattern }) {
   return (
     <details className="pattern-heights">
       <summary>Clay under the part line, mark by mark</summary>
-      <p className="faint">The mould lies on the part before the line, that part’s side down.</p>
+      <p className="faint">{pattern.figures.find((one) => one.key === "clay")?.words}</p>
       <ul>
         {pattern.heights.map((one) => (
           <li key={one.mark}>

@@ -59,7 +59,7 @@ export const FOLLOWING: Partial<Record<PatternKind, Following>> = {
     first: false,
     options: [
       { value: false, label: "in one plane" },
-      { value: true, label: "follows the widest place" },
+      { value: true, label: "follows the widest points" },
     ],
   },
   box: {

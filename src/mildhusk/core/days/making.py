@@ -219,12 +219,12 @@ def mould_tasks(
         if step.hands_s <= 0.0:
             continue
         after: tuple[After, ...] = ()
-        if tasks:
-            after = (After(tasks[-1].id, wait_s, max(wait_s, until_s)),)
-        if step.after:
+        if tasks and step.after:
             # It follows both: the one before at once, the other one in its window.
             own = After(f"{job}: {step.after}", step.from_s, step.until_s)
             after = (After(tasks[-1].id), own)
+        elif tasks:
+            after = (After(tasks[-1].id, wait_s, max(wait_s, until_s)),)
         tasks.append(
             Task(
                 f"{job}: {step.id}",

@@ -176,13 +176,15 @@ def part_line(rubber: Mesh, up: Floats, angle: float, wish: PartLineWish) -> Pat
         parts.append(_bracket(2 * sides * len(chains)))
     figures = _figures(wish, parts, cut_m, bolts, pitches)
     if wish.following:
+        # The part before a line has the number of its wall; two walls stand over one part.
+        lying_on = "part 1" if wish.parts == 2 else "the part of its wall's number"
         figures += (
-            figure("locked", "Locks along this line", min(locked), Unit.AREA),
-            figure("locked-plane", "Locks along a plane", locked[0], Unit.AREA),
+            figure("locked", "Locked area, this line", min(locked), Unit.AREA),
+            figure("locked-plane", "Locked area, flat plane", locked[0], Unit.AREA),
             figure(
                 "clay", "Clay under the part line, at its highest",
                 max((one.height_m for one in heights), default=0.0), Unit.LENGTH,
-                "with the mould lying on the part before the line",
+                f"with the mould lying on {lying_on}",
             ),
         )  # fmt: skip
     return Pattern(
@@ -211,7 +213,7 @@ def _chains(
     origin = middle + (low - float(middle @ up)) * up
     lines = borders(up, angle, wish.parts)
     straight = np.array([[0.0, 0.0], [0.0, high - low]])
-    paths, locked = [straight] * wish.parts, []
+    paths, locked, is_plane = [straight] * wish.parts, [], True
     if wish.following:
         found = follow(rubber, up, angle, wish.parts, wish.flange_m, on_board)
         pulls = np.array([one.before for one in lines])
@@ -221,8 +223,8 @@ def _chains(
         ]
         # What leans is not all that locks: rubber in the way out is only seen now.
         if locked[1] < locked[0]:
-            paths = found
-    if wish.parts == 2 and all(one is straight for one in paths):
+            paths, is_plane = found, False
+    if wish.parts == 2 and is_plane:
         # Two opposite ones in one plane are cut in one arch.
         moved, one = straight + np.array([wish.aside_m, 0.0]), lines[0]
         return [Chain(origin, one.outward, one.aside, up, moved, False, on_board)], locked
