@@ -26,6 +26,15 @@ describe("the view of a day", () => {
     expect(marksOf(view).map((one) => one.label)[1]).toBe("08:00");
   });
 
+  it("leaves every hour that is written room up to the end, however long the day", () => {
+    for (let to = 9; to <= 23; to += 1) {
+      const view = viewOf(board([stretch(3, to)]), new Date(2026, 2, 2, 15), "day");
+      const marks = marksOf(view);
+      const step = (marks[1]?.at ?? 0) - (marks[0]?.at ?? 0);
+      expect((marks.at(-1)?.at ?? 0) + step).toBeLessThanOrEqual(view.to);
+    }
+  });
+
   it("shows a usual day where nobody works", () => {
     const view = viewOf(board([stretch(8, 18)]), new Date(2026, 2, 3), "day");
     expect((view.to - view.from) / 3_600_000).toBe(12);

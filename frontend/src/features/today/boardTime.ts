@@ -56,7 +56,8 @@ export function marksOf(view: View): { at: number; label: string }[] {
   const marks: { at: number; label: string }[] = [];
   if (view.span === "day") {
     const every = view.to - view.from > 14 * HOUR_MS ? 2 : 1;
-    for (let at = view.from; at < view.to; at += every * HOUR_MS)
+    // What is written at the very end would stand out over the page.
+    for (let at = view.from; at + every * HOUR_MS <= view.to; at += every * HOUR_MS)
       marks.push({ at, label: clockTime(new Date(at).toISOString()) });
     return marks;
   }
