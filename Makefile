@@ -43,6 +43,9 @@ wheel: setup ## build dist/*.whl with the front end in it
 bench: setup ## run what stands in bench/
 	for script in bench/*.py; do $(PYTHON) $$script || exit 1; done
 
+requests: setup ## send 100,000 requests at random as every role (some half hour)
+	REQUESTS=100000 $(PYTHON) -m pytest -n 2 -rP tests/api/test_random_requests.py
+
 faults: setup ## break what runs at random, under load, 200 times (some 10 minutes)
 	$(PYTHON) scripts/faults.py
 
@@ -52,4 +55,4 @@ lock: ## recompile the hashed requirements, list what ships by its licence
 	$(MAKE) --no-print-directory setup
 	$(PYTHON) scripts/licences.py
 
-.PHONY: help setup demo test check check-python check-front types shots wheel bench faults lock
+.PHONY: help setup demo test check check-python check-front types shots wheel bench requests faults lock

@@ -133,6 +133,8 @@ export default defineConfig({
       },
     }),
   ],
+  // The server puts the number of its answer here; only what bears it may write styles.
+  html: { cspNonce: "__NONCE__" },
   server: { proxy: { "/api": "http://127.0.0.1:8410" } },
   test: { setupFiles: ["src/testing/server.ts"] },
   build: {

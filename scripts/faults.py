@@ -2,13 +2,16 @@
 
 Hands at the bench weigh and tick, pour after pour, and some of what they send is cut off before it
 is answered; a desk asks for walls. Meanwhile processes and the database are killed and frozen, all
-connections to the database are ended, and its disk runs full. Afterwards all has to be back by
-itself, and what was acknowledged has to stand once: steps, grams, jobs, and the archive of it all.
+connections to the database are ended, its disk runs full, the network between all of them is cut,
+and the clock of the processes is put wrong by up to two hours, either way, and right again.
+Afterwards all has to be back by itself, and what was acknowledged has to stand once: steps, grams,
+jobs, and the archive of it all.
 
     scripts/faults.py [TIMES] [--within SECONDS] [--seed NUMBER] [--kinds KIND,KIND]
 
-The clock of the machine is left alone. A full disk needs the right to mount a small one in memory;
-without it that kind is left out, which is said.
+A full disk needs the right to mount a small one in memory, a cut a network of its own; without the
+right to such a thing its kind is left out, which is said. The clock of the machine is left alone:
+the database goes by it, the application by one that is wrong.
 """
 
 import argparse
@@ -31,6 +34,7 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
+from http import HTTPStatus
 from pathlib import Path
 from typing import Any
 
@@ -47,6 +51,8 @@ _FROZEN = ("husk-server", "husk-worker", "postgres")
 _HANDS, _CUT_OFF = 3, 0.1
 _DISK_MB, _BLOCK = 700, 1_000_000
 _JOBS_END_S = 600.0
+_APART = "MILDHUSK_FAULTS_APART"
+_WRONG_S = 7_200.0
 _STEPS = {"weigh": "weighed_at", "mix": "mixed_at", "pour": "poured_at", "gel": "gelled_at"}
 _KG_A_COAT = 0.0038
 _HEAD = {"Content-Type": "application/json", "X-Mild-Husk": "faults"}
@@ -62,6 +68,8 @@ class Site:
     dice: random.Random
     disk: Path | None
     """The small disk that the data is on, where there is one."""
+    clock: Path
+    """The file that says how wrong the clock of its processes is. [s]"""
 
     def processes(self, name: str) -> list[int]:
         """Return the processes of a name; of the database, the one that keeps the others."""
@@ -85,11 +93,16 @@ class Site:
 def main() -> int:
     """Break so often, then count; returns the exit code."""
     given = _arguments()
-    with _small_disk() as (folder, disk):
-        kinds = [one for one in given.kinds if one != "full-disk" or disk is not None]
+    is_apart = "cut" not in given.kinds or _have_own_network()
+    with _small_disk() as (folder, disk), tempfile.NamedTemporaryFile("w") as clock:
+        may = {"full-disk": disk is not None, "cut": is_apart}
+        kinds = [one for one in given.kinds if may.get(one, True)]
         for one in sorted(set(given.kinds) - set(kinds)):
-            print(f"left out: {one}, as nothing may be mounted here")
+            print(f"left out: {one}, as this machine lets nobody here do that")
         environment = {key: value for key, value in os.environ.items() if key != "DATABASE_URL"}
+        if "clock" in kinds:
+            environment["PYTHONPATH"] = str(ROOT / "scripts/wrong_clock")
+            environment["MILDHUSK_WRONG_CLOCK"] = clock.name
         launch = subprocess.Popen(
             [sys.executable, "-m", "mildhusk.launch", "--demo", "--port", "0",
              "--data", str(folder / "data")],
@@ -99,11 +112,28 @@ def main() -> int:
             assert launch.stdout is not None
             address = launch.stdout.readline().split(" at ")[1].strip()
             dice = random.Random(given.seed)
-            site = Site(launch.pid, folder / "data", address, dice, disk)
+            site = Site(launch.pid, folder / "data", address, dice, disk, Path(clock.name))
             return _try(site, kinds, given)
         finally:
             launch.send_signal(signal.SIGINT)
             launch.wait(timeout=60)
+
+
+def _have_own_network() -> bool:
+    """Whether this runs in a network of its own; it begins again in one where it may."""
+    if os.environ.get(_APART) is None:
+        own = ["unshare", "--net", "--"]
+        with suppress(OSError):
+            if subprocess.run([*own, "true"], check=False, capture_output=True).returncode == 0:
+                os.environ[_APART] = "yes"
+                os.execvp(own[0], [*own, sys.executable, *sys.argv])
+        return False
+    _network("up")
+    return True
+
+
+def _network(how: str) -> None:
+    subprocess.run(["ip", "link", "set", "lo", how], check=True)
 
 
 def _arguments() -> argparse.Namespace:
@@ -161,6 +191,7 @@ def _try(site: Site, kinds: list[str], given: argparse.Namespace) -> int:
         one.join()
     wrong = [*_wrong_with_steps(site.address, hands, before), *desk.wrong(site)]
     wrong += _wrong_with_archive(site.address)
+    wrong += [one for hand in hands for one in hand.refused]
     late = [kind for kind, back in slowest.items() if back > given.within]
     for line in wrong:
         print(f"WRONG: {line}")
@@ -238,11 +269,33 @@ def _fill_disk(site: Site) -> str | None:
     return "disk"
 
 
+def _cut(site: Site) -> str | None:
+    """Cut the network under everything: nothing is refused, it just does not come."""
+    lasts = site.dice.choice((site.dice.uniform(0.2, 2.0), site.dice.uniform(2.0, 14.0)))
+    _network("down")
+    try:
+        time.sleep(lasts)
+    finally:
+        _network("up")
+    return f"network for {lasts:.1f} s"
+
+
+def _put_clock_wrong(site: Site) -> str | None:
+    """Put the clock of all processes wrong for some seconds, as one does that was never set."""
+    wrong_s = site.dice.uniform(-_WRONG_S, _WRONG_S)
+    site.clock.write_text(f"{wrong_s:.3f}", "ascii")
+    time.sleep(site.dice.uniform(1.0, 4.0))
+    site.clock.write_text("0", "ascii")
+    return f"clock, by {wrong_s / 60:.0f} min"
+
+
 _KINDS: dict[str, Callable[[Site], str | None]] = {
     "kill": _kill,
     "freeze": _freeze,
     "hang-up": _hang_up,
     "full-disk": _fill_disk,
+    "cut": _cut,
+    "clock": _put_clock_wrong,
 }
 
 
@@ -271,6 +324,7 @@ class _Hand(_Somebody):
         self.acknowledged: set[_Step] = set()
         self.sent: set[_Step] = set()
         self.cut_off = 0
+        self.refused: list[str] = []
 
     def run(self) -> None:
         sheet = _sheet(self.address, "chorus")
@@ -297,7 +351,10 @@ class _Hand(_Somebody):
                 ask(self.address, f"/pours/{step.pour}/steps", body)
             except urllib.error.HTTPError as error:
                 # It was done before the answer got lost: the bench shows it as done.
-                if error.code == 409:
+                if error.code == HTTPStatus.CONFLICT:
+                    return
+                if error.code < HTTPStatus.INTERNAL_SERVER_ERROR:
+                    self.refused.append(f"refused: {step}: {error.read().decode()}")
                     return
             except (OSError, ValueError):
                 time.sleep(0.05)

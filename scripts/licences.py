@@ -50,7 +50,13 @@ def _licence_of(name: str) -> str:
     field = (told.get("License") or "").strip()
     short = field if len(field) <= _LONGEST and "\n" not in field else ""
     known = told.get("License-Expression") or " or ".join(classified) or short
-    return known or _read(field)
+    return known or _read(field or _packed(name))
+
+
+def _packed(name: str) -> str:
+    """Return the text of a licence that lies beside what a package tells of itself."""
+    files = metadata.files(name) or []
+    return next((one.read_text() for one in files if one.name.startswith("LICENSE")), "")
 
 
 def _read(text: str) -> str:

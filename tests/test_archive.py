@@ -407,8 +407,8 @@ def test_archives_of_every_release_are_read(elsewhere, path):
         assert hashlib.sha256(mesh.content).hexdigest() == mesh.sha256
 
 
-def husk_web(*words, url=None):
-    environment = {"PATH": os.environ["PATH"], **({"DATABASE_URL": url} if url else {})}
+def husk_web(*words, url=None, **more):
+    environment = {"PATH": os.environ["PATH"], **({"DATABASE_URL": url} if url else {}), **more}
     command = [sys.executable, "-m", "mildhusk.web", *map(str, words)]
     return subprocess.run(command, env=environment, capture_output=True, text=True, check=False)
 
@@ -432,6 +432,28 @@ def test_a_backup_is_written_verified_restored_and_old_ones_go(home, elsewhere, 
     restored = husk_web("restore", path, url=elsewhere.url)
     assert restored.returncode == 0, restored.stderr
     assert elsewhere.counts()["wall_reading"] == home.counts()["wall_reading"] > 0
+
+
+def test_an_encrypted_backup_is_opened_by_its_key_alone(home, elsewhere, tmp_path):
+    folder, key = tmp_path / "disk", tmp_path / "key.txt"
+    public = husk_web("key", key).stdout.split()[-1]
+    done = husk_web("backup", folder, url=home.url, MILDHUSK_BACKUP_KEY=public)
+    assert done.returncode == 0, done.stderr
+    [path] = folder.iterdir()
+    assert path.name.endswith(".zip.age")
+    assert not zipfile.is_zipfile(path)
+    without = husk_web("restore", path, url=elsewhere.url)
+    assert (without.returncode, without.stderr.count("\n")) == (1, 1)
+    assert "--key" in without.stderr
+    verified = husk_web("verify", path, "--key", key)
+    assert "pour: 16 imported" in verified.stdout, verified.stderr
+    restored = husk_web("restore", path, "--key", key, url=elsewhere.url)
+    assert restored.returncode == 0, restored.stderr
+    assert elsewhere.counts()["wall_reading"] == home.counts()["wall_reading"] > 0
+    wrong = husk_web("backup", folder, url=home.url, MILDHUSK_BACKUP_KEY="age1xyz")
+    assert (wrong.returncode, wrong.stderr.count("\n")) == (1, 1)
+    assert "no public key" in wrong.stderr
+    assert list(folder.iterdir()) == [path]
 
 
 def test_what_cannot_be_restored_is_said_in_one_line(tmp_path, elsewhere):

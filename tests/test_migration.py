@@ -1,6 +1,8 @@
 """A database of an earlier release becomes one of this, and nothing in it is lost."""
 
 import json
+import threading
+import time
 from datetime import datetime
 from uuid import UUID, uuid4
 
@@ -94,3 +96,61 @@ def test_what_a_release_kept_is_read_by_the_next(url):
         assert followed.coats == PourPlan.of(before).coats
         assert RESIN.density_a_kg_m3 == followed.densities_kg_m3.A
     engine.dispose()
+
+
+def test_an_upgrade_holds_up_nobody_for_long_and_is_whole_or_not_at_all(url):
+    """PostgreSQL's manual, 13.3: whoever asks for a table waits behind who waits for it alone."""
+    engine = open_engine(url)
+    with engine.begin() as connection:
+        config = migration_config()
+        config.attributes["connection"] = connection
+        command.upgrade(config, "0009")
+        _as_kept_before(connection)
+    upgrading = threading.Thread(target=migrate, args=(engine,))
+    waits = []
+    with engine.connect() as somebody:
+        # Somebody looks at the pieces, and takes their time.
+        somebody.execute(text("SELECT name FROM piece"))
+        upgrading.start()
+        ends = time.monotonic() + 8.0
+        while time.monotonic() < ends:
+            began = time.monotonic()
+            with engine.connect() as another:
+                another.execute(text("SET LOCAL statement_timeout = '4s'"))
+                assert another.execute(text("SELECT name FROM piece")).scalar_one() == "Old piece"
+                told = another.execute(text("SELECT version_num FROM alembic_version"))
+                assert told.scalar_one() == "0009"
+            waits.append(time.monotonic() - began)
+            time.sleep(0.05)
+        assert upgrading.is_alive()
+        somebody.rollback()
+    # Some did meet it, none for longer than it waits.
+    assert 0.5 < max(waits) < 4.0
+    upgrading.join(60)
+    assert not upgrading.is_alive()
+    with engine.connect() as connection:
+        told = connection.execute(text("SELECT version_num FROM alembic_version")).scalar_one()
+        assert told > "0021"
+    engine.dispose()
+
+
+def test_of_several_that_start_at_once_one_makes_the_tables(url):
+    engines = [open_engine(url) for _ in range(3)]
+    failed = []
+
+    def start(engine):
+        try:
+            migrate(engine)
+        except BaseException as error:  # noqa: BLE001 - told below
+            failed.append(error)
+
+    starts = [threading.Thread(target=start, args=(one,)) for one in engines]
+    for one in starts:
+        one.start()
+    for one in starts:
+        one.join(120)
+    assert failed == []
+    with engines[0].connect() as connection:
+        assert connection.execute(text("SELECT count(*) FROM alembic_version")).scalar_one() == 1
+    for one in engines:
+        one.dispose()

@@ -6,8 +6,10 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 
 import { App } from "./app/App";
+import { nameOwnStyles } from "./app/nonce";
 import { keepForTheBench } from "./app/offline";
 
+nameOwnStyles();
 const root = document.getElementById("root");
 if (!root) throw new Error("The page has no root element.");
 createRoot(root).render(

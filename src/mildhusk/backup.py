@@ -1,5 +1,6 @@
 """The workshop kept elsewhere: backups as archives, read back before they count, and restored."""
 
+import os
 import sys
 import tempfile
 import time
@@ -13,11 +14,12 @@ from mildhusk.cluster import Cluster
 from mildhusk.core.errors import HuskError
 from mildhusk.documents.archive_files import ArchiveReader
 from mildhusk.reach import database, transaction
+from mildhusk.sealing import KEY, SUFFIX, opened, public_key, seal
 from mildhusk.services.archive import TakenArchive, take_in_archive, write_archive
 from mildhusk.services.workshop import note_backup, workshop_here
 
 _NAME = "workshop-{:%Y-%m-%d-%H%M%S}.zip"
-_PATTERN = "workshop-*.zip"
+_PATTERN = "workshop-*.zip*"
 KEPT = 14
 """So many stay in the folder unless it is said otherwise."""
 _EVERY, _AGAIN_S = timedelta(days=1), 600.0
@@ -33,15 +35,16 @@ def backup(folder: Path, data: Path, keep: int) -> None:
 
 def back_up(address: str, folder: Path, keep: int, now: datetime) -> Path:
     """Make a backup of a database and return its file; the workshop knows how it went."""
-    path = folder / _NAME.format(now)
-    half = path.with_suffix(".half")
+    name = _NAME.format(now)
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        with transaction(address, now) as at:
-            write_archive(at, half)
-        with ArchiveReader(half) as archive:
-            archive.check()
-        half.replace(path)
+        half = (folder / name).with_suffix(".half")
+        try:
+            path = folder / f"{name}{_write(address, half, now)}"
+            half.replace(path)
+        finally:
+            with suppress(OSError):
+                half.unlink(missing_ok=True)
         # Only once a new one is good does an old one go.
         for old in sorted(folder.glob(_PATTERN))[:-keep]:
             old.unlink()
@@ -49,12 +52,31 @@ def back_up(address: str, folder: Path, keep: int, now: datetime) -> Path:
         with transaction(address, now) as at:
             note_backup(at, str(error))
         raise
-    finally:
-        with suppress(OSError):
-            half.unlink(missing_ok=True)
     with transaction(address, now) as at:
         note_backup(at)
     return path
+
+
+def _write(address: str, path: Path, now: datetime) -> str:
+    """Write a file that was read back; return what its name ends with: it may be encrypted."""
+    key = os.environ.get(KEY)
+    if not key:
+        _write_archive(address, path, now)
+        return ""
+    to = public_key(key)
+    # What is not encrypted yet stays on this machine.
+    with tempfile.TemporaryDirectory(prefix="mildhusk-backup-") as here:
+        plain = Path(here) / "workshop.zip"
+        _write_archive(address, plain, now)
+        seal(plain, path, to)
+    return SUFFIX
+
+
+def _write_archive(address: str, path: Path, now: datetime) -> None:
+    with transaction(address, now) as at:
+        write_archive(at, path)
+    with ArchiveReader(path) as archive:
+        archive.check()
 
 
 def back_up_where_due(address: str, folder: Path, now: datetime) -> bool:
@@ -79,19 +101,19 @@ def tend_backups(address: str, folder: Path) -> None:
         time.sleep(_AGAIN_S)
 
 
-def verify(path: Path) -> None:
+def verify(path: Path, key: Path | None = None) -> None:
     """Restore an archive into a database that is thrown away after, and say what was in it."""
-    with tempfile.TemporaryDirectory(prefix="mildhusk-verify-") as folder:
+    with opened(path, key) as plain, tempfile.TemporaryDirectory(prefix="mildhusk-verify-") as at:
         # Open to the postgres account.
-        Path(folder).chmod(0o755)
-        with Cluster(Path(folder) / "data", careless=True).running() as address:
-            _tell(_taken(path, address))
+        Path(at).chmod(0o755)
+        with Cluster(Path(at) / "data", careless=True).running() as address:
+            _tell(_taken(plain, address))
 
 
-def restore(path: Path, data: Path) -> None:
+def restore(path: Path, data: Path, key: Path | None = None) -> None:
     """Import an archive, and say what was new."""
-    with database(data) as address:
-        _tell(_taken(path, address))
+    with opened(path, key) as plain, database(data) as address:
+        _tell(_taken(plain, address))
 
 
 def _taken(path: Path, address: str) -> TakenArchive:

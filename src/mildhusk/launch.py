@@ -16,6 +16,7 @@ from pathlib import Path
 from types import FrameType
 
 from mildhusk.cluster import Cluster, ClusterError
+from mildhusk.sealing import KEY, SealError, public_key
 from mildhusk.settings import Settings, SettingsError, settings_of
 
 _AGAIN_S, _SELDOM_S = 0.2, 5.0
@@ -49,7 +50,7 @@ def start(given: argparse.Namespace) -> int:
     try:
         with ExitStack() as kept:
             _run(given, kept, told)
-    except (ClusterError, LaunchError) as error:
+    except (ClusterError, LaunchError, SealError) as error:
         print(f"mildhusk: {error}", file=sys.stderr)
         return 1
     return 0
@@ -93,6 +94,9 @@ def _front_end() -> Path:
 
 
 def _run(given: argparse.Namespace, kept: ExitStack, told: _Signals) -> None:
+    if os.environ.get(KEY):
+        # A backup that fails at night is seen too late.
+        public_key(os.environ[KEY])
     outside = os.environ.get("DATABASE_URL")
     lock = None
     if outside:

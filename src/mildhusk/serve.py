@@ -6,18 +6,10 @@ input does. The database is the one at DATABASE_URL.
 """
 
 import argparse
-import multiprocessing
 import os
-import signal
 import socket
 import sys
-import threading
-import time
-from collections.abc import Callable
-from contextlib import suppress
 from functools import partial
-from multiprocessing.connection import wait
-from multiprocessing.process import BaseProcess
 from pathlib import Path
 
 from flask import Flask
@@ -34,6 +26,7 @@ from mildhusk.jobs.queue import PostgresQueue
 from mildhusk.jobs.standing_in import stand_in
 from mildhusk.jobs.tending import tend
 from mildhusk.jobs.worker import work
+from mildhusk.keeping import call_it, keep
 from mildhusk.logs import log_as_lines
 from mildhusk.metering import meter
 from mildhusk.services.access import Visitor
@@ -45,21 +38,18 @@ from mildhusk.store.tables import SHORT_JOBS
 
 PROCESSES = 10
 _STATIONS = ("days", "days/board", "pieces", "moulds", "materials", "sheets", "pours", "workshop")
-_AGAIN_S = 0.1
-_PATIENCE_S = 4.0
-_NAME = Path("/proc/self/comm")
 
 
 def main() -> int:
     """Serve until told to stop; returns the exit code."""
     given = _arguments()
-    _call_it("husk-keeper")
+    call_it("husk-keeper")
     log_as_lines()
     address, folder = os.environ["DATABASE_URL"], os.environ.get("MILDHUSK_BACKUP")
     with socket.socket(fileno=os.dup(given.socket)) as listening:
         at = listening.getsockname()
     app = _application(address, given.frontend, at, demo=given.demo)
-    _keep(
+    keep(
         [
             *(("husk-server", partial(answer, given.socket, app)) for _ in range(PROCESSES)),
             # One more does what is short: no upload waits for a simulation.
@@ -69,7 +59,9 @@ def main() -> int:
             *((("husk-metrics", partial(meter, address, given.metrics)),) if given.metrics else ()),
             *((("husk-backup", partial(tend_backups, address, Path(folder))),) if folder else ()),
             *((("husk-standins", partial(stand_in, address)),) if given.demo else ()),
-        ]
+        ],
+        begun=partial(print, "serving", flush=True),
+        ends_with=(sys.stdin.fileno(),),
     )
     return 0
 
@@ -112,57 +104,6 @@ def _rehearse_answers(app: Flask, visitor: Visitor) -> None:
         answer = client.get(f"{PREFIX}/{station}", environ_overrides=known).get_json()
         for one in (answer.get(station) or [])[:1]:
             client.get(f"{PREFIX}/{station}/{one['id']}", environ_overrides=known)
-
-
-def _keep(duties: list[tuple[str, Callable[[], None]]]) -> None:
-    """Have a process at each duty, by its name, until told to stop."""
-    fork = multiprocessing.get_context("fork")
-    told, tell = os.pipe()
-    for ending in (signal.SIGTERM, signal.SIGINT):
-        # Only noted, so that no process is left half begun.
-        signal.signal(ending, lambda *_: os.write(tell, b"."))
-    alive, ours = os.pipe()
-    at: dict[int, BaseProcess] = {}
-    ended: list[object] = []
-    while not {sys.stdin.fileno(), told}.intersection(ended):
-        for number, (name, duty) in enumerate(duties):
-            if number not in at or not at[number].is_alive():
-                at[number] = fork.Process(target=_begin, args=(name, duty, alive, ours))
-                at[number].start()
-        print("serving", flush=True)
-        ended = list(wait([*(one.sentinel for one in at.values()), sys.stdin.fileno(), told]))
-        time.sleep(_AGAIN_S)
-    for process in at.values():
-        process.terminate()
-    for process in at.values():
-        process.join(_PATIENCE_S)
-        # What it was at is not lost: another takes it up.
-        process.kill()
-
-
-def _begin(name: str, duty: Callable[[], None], alive: int, others: int) -> None:
-    """Do a duty in a process of its own, until told to stop or whoever began it is gone."""
-    os.close(others)
-    for ending in (signal.SIGTERM, signal.SIGINT):
-        signal.signal(ending, signal.SIG_DFL)
-    threading.Thread(target=_end_with, args=(alive,), daemon=True).start()
-    _call_it(name)
-    duty()
-
-
-def _call_it(name: str) -> None:
-    """Name this process for whoever looks at what runs."""
-    with suppress(OSError):
-        _NAME.write_text(name, "utf-8")
-
-
-def _end_with(pipe: int) -> None:
-    """End when the other end of a pipe is gone."""
-    while os.read(pipe, 1024):
-        pass
-    os.kill(os.getpid(), signal.SIGTERM)
-    time.sleep(_PATIENCE_S)
-    os.kill(os.getpid(), signal.SIGKILL)
 
 
 if __name__ == "__main__":

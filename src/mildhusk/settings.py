@@ -114,6 +114,7 @@ _KINDS: dict[str, tuple[Callable[[Any, Path], Any], str, str]] = {
     "database_url": (_text, "the address of a database in quotes", "DATABASE_URL"),
     "hosts": (_names, 'names in quotes, as ["husk.example"]', "MILDHUSK_HOSTS"),
     "backup": (_folder, "a folder in quotes", "MILDHUSK_BACKUP"),
+    "backup_key": (_text, "the public key that `husk-web key` printed", "MILDHUSK_BACKUP_KEY"),
     "metrics": (_place, "a port, or an address and a port in quotes", "MILDHUSK_METRICS"),
     "worker_gb": (_whole(1, 4096), "whole gigabytes, as 8", "MILDHUSK_WORKER_GB"),
 }

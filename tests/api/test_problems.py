@@ -120,3 +120,4 @@ def test_answers_forbid_whatever_is_not_our_own(client):
     policy = client.get(f"{API}/workshop").headers["Content-Security-Policy"]
     assert "default-src 'self'" in policy
     assert "http" not in policy
+    assert "unsafe" not in policy

@@ -54,45 +54,45 @@ def made(answer: Any) -> dict[str, Any]:
     return dict(answer.json)
 
 
-def fill(at: FlaskClient) -> None:
-    """A row of nearly every kind, each named after the canary."""
+def fill(at: FlaskClient, word: str = CANARY) -> None:
+    """A row of nearly every kind, each named after a word."""
     content = stl_bytes(half_sphere(0.07, 9).scaled(1e3))
-    sent = at.post(f"{API}/mesh-files", data={"file": (io.BytesIO(content), f"{CANARY}.stl")})
+    sent = at.post(f"{API}/mesh-files", data={"file": (io.BytesIO(content), f"{word}.stl")})
     sha256 = sent.json["sha256"]
-    asked = {"name": f"{CANARY} dome", "mesh_sha256": sha256, "units": "mm"}
+    asked = {"name": f"{word} dome", "mesh_sha256": sha256, "units": "mm"}
     piece = surveyed(at, at.post(f"{API}/pieces", json=asked))["id"]
     shelf = {one["key"]: one["id"] for one in at.get(f"{API}/materials").json["materials"]}
     rest = at.get(f"{API}/supplies?limit=500").json["supplies"]
     shelf |= {one["key"]: one["id"] for one in rest}
     resin, rubber = shelf["pu-fast-rigid"], shelf["rubber-addition-firm"]
-    wish = {"name": f"{CANARY} sheet", "piece_id": piece, "material_id": resin, "wish": WISH}
+    wish = {"name": f"{word} sheet", "piece_id": piece, "material_id": resin, "wish": WISH}
     sheet = made(at.post(f"{API}/sheets", json=wish))["id"]
     mould = made(at.post(f"{API}/moulds", json={
-        "name": f"{CANARY} mould", "piece_id": piece, "rubber_id": rubber,
+        "name": f"{word} mould", "piece_id": piece, "rubber_id": rubber,
         "shell_id": shelf["shell-urethane-paste"], "rubber_wall_m": 0.01, "life_casts": 40,
     }))["id"]  # fmt: skip
-    made(at.post(f"{API}/moulds/{mould}/events", json={"kind": "tear", "note": CANARY}))
+    made(at.post(f"{API}/moulds/{mould}/events", json={"kind": "tear", "note": word}))
     made(at.post(f"{API}/lots", json={
-        "material_id": resin, "label": f"{CANARY} lot", "bought_kg": 2.0,
+        "material_id": resin, "label": f"{word} lot", "bought_kg": 2.0,
         "expires_on": "2027-01-01",
     }))  # fmt: skip
-    dab = {"first_id": rubber, "second_id": resin, "note": CANARY}
+    dab = {"first_id": rubber, "second_id": resin, "note": word}
     made(at.post(f"{API}/dab-tests", json=dab))
     pour = made(at.post(f"{API}/pours", json={"sheet_id": sheet}))["id"]
-    made(at.put(f"{API}/pours/{pour}/note", json={"note": CANARY}))
+    made(at.put(f"{API}/pours/{pour}/note", json={"note": word}))
     step = {"coat": 1, "step": "weigh", "parts": {"a": 0.05, "b": 0.045}}
     made(at.post(f"{API}/pours/{pour}/steps", json=step))
     people = [{
-        "name": f"{CANARY} Jo", "zone": "UTC", "skills": [], "days_off": [], "extra": [],
+        "name": f"{word} Jo", "zone": "UTC", "skills": [], "days_off": [], "extra": [],
         "hours": [{"weekday": 0, "opens_h": 8.0, "closes_h": 16.0, "evening_h": 0.0}],
     }]  # fmt: skip
     made(at.put(f"{API}/days/people", json={"people": people}))
     made(at.post(f"{API}/runs", json={
-        "name": f"{CANARY} run", "sheet_id": sheet, "mould_ids": [mould], "wanted": 3,
+        "name": f"{word} run", "sheet_id": sheet, "mould_ids": [mould], "wanted": 3,
         "due_on": "2026-09-01",
     }))  # fmt: skip
     made(at.post(f"{API}/days/calendar", json={}))
-    made(at.post(f"{API}/invitations", json={"role": "guest", "name": CANARY}))
+    made(at.post(f"{API}/invitations", json={"role": "guest", "name": word}))
     made(at.delete(f"{API}/sheets/{made(at.post(f'{API}/sheets', json=wish))['id']}"))
 
 

@@ -7,6 +7,7 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 import pytest
 
 from browser.lookup import fetch
+from browser.views import VIEWS
 
 pytestmark = pytest.mark.browser
 
@@ -81,3 +82,31 @@ def test_a_page_elsewhere_neither_changes_nor_reads_anything(person, address, el
     )
     person.sees("has to come from a page of this workshop")
     assert _there(address) == before
+
+
+def test_what_is_written_into_a_page_neither_runs_nor_styles_it(person):
+    person.go("/log")
+    person.sees("Harbour mistress")
+    assert person.console_errors() == []
+    person.driver.execute_script(
+        "document.body.insertAdjacentHTML('beforeend', arguments[0])",
+        "<style>h1 { display: none }</style><p id=written style='display: none'>Written</p>"
+        "<img src='data:,' onerror='window.ran = 1' alt=''>",
+    )
+    assert person.one("h1").is_displayed()
+    assert person.one("#written").is_displayed()
+    assert person.driver.execute_script("return window.ran") is None
+    refused = person.until(person.console_errors, "the browser says what it refused")
+    assert all("Content Security Policy" in one for one in refused), refused
+
+
+def test_what_our_own_scripts_write_as_styles_is_let_in(person, address):
+    VIEWS["how it cures"].open(person, address)
+    # A style that is refused is in the page, and has no rules.
+    rules = person.driver.execute_script(
+        "return [...document.querySelectorAll('style')].filter((one) => one.textContent)"
+        ".map((one) => one.sheet ? one.sheet.cssRules.length : -1)"
+    )
+    assert len(rules) > 5
+    assert min(rules) > 0
+    assert person.console_errors() == []

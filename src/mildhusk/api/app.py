@@ -58,18 +58,12 @@ from mildhusk.api import (
 )
 from mildhusk.api.common import PREFIX, Backstage, Problem, set_backstage
 from mildhusk.api.documented import Documented
-from mildhusk.api.front_end import serve_front_end
+from mildhusk.api.front_end import content_policy, serve_front_end
 from mildhusk.api.guards import LOOPBACK, guard
 from mildhusk.services.transaction import Queue
 from mildhusk.store.database import Sessions
 from mildhusk.store.scratch import Scratch
 
-# Everything ships with the application; the style attribute is Ant Design's way to write its CSS.
-_CONTENT_POLICY = (
-    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
-    "connect-src 'self' blob:; worker-src 'self' blob:; font-src 'self' data:; "
-    "frame-ancestors 'none'"
-)
 _STATIONS = (
     workshop,
     accounts,
@@ -186,7 +180,7 @@ def create_app(
 
     @app.after_request
     def close(response: Response) -> Response:
-        response.headers["Content-Security-Policy"] = _CONTENT_POLICY
+        response.headers["Content-Security-Policy"] = content_policy()
         response.headers["X-Content-Type-Options"] = "nosniff"
         response.headers["Referrer-Policy"] = "same-origin"
         if request.path.startswith(PREFIX):

@@ -3,11 +3,12 @@
 import json
 import mimetypes
 import re
+import secrets
 from collections.abc import Callable
 from http import HTTPStatus
 from pathlib import Path
 
-from flask import Flask, Response, request, send_from_directory
+from flask import Flask, Response, g, request, send_from_directory
 
 from mildhusk.api import problems
 
@@ -16,6 +17,9 @@ _PLAN = "addresses.json"
 """Written by the build: which files an address needs, and what its page asks the API for first."""
 _KEY = re.compile(r"[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}")
 _ANSWER = "rel=preload; as=fetch; crossorigin"
+_PAGE = "index.html"
+_NONCE = "__NONCE__"
+"""Stands in the built page for the number of its answer, by which its scripts may write styles."""
 
 
 def serve_front_end(app: Flask, folder: Path, api: str) -> None:
@@ -33,17 +37,39 @@ def serve_front_end(app: Flask, folder: Path, api: str) -> None:
     def front_end(address: str) -> Response:
         if address.startswith("api/"):
             return problems.problem(HTTPStatus.NOT_FOUND, "There is nothing at this address.")
-        if address and (folder / address).is_file():
+        if address != _PAGE and (folder / address).is_file():
             # Built files carry the hash of their content in their name.
             lasting_s = _LASTING_S if address.startswith("assets/") else 0
             return _smallest(folder, address, lasting_s)
-        sent = send_from_directory(folder, "index.html", max_age=0)
+        sent = _page(folder)
         sent.headers.extend(("Link", link) for link in early(address))
         return sent
 
     # Flask's own routing: these addresses are no part of the API's document.
     app.add_url_rule("/", view_func=front_end, defaults={"address": ""})
     app.add_url_rule("/<path:address>", view_func=front_end)
+
+
+def content_policy() -> str:
+    """Return what the page of this answer may load and run: its own, and nothing written into it.
+
+    The component library writes styles by script; they bear the number of the answer.
+    """
+    nonce = g.get("nonce")
+    styles = f"'self' 'nonce-{nonce}'" if nonce else "'self'"
+    return (
+        f"default-src 'self'; style-src {styles}; img-src 'self' data: blob:; "
+        "connect-src 'self' blob:; worker-src 'self' blob:; font-src 'self' data:; "
+        "object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+    )
+
+
+def _page(folder: Path) -> Response:
+    """Return the page with a number of its own, which no answer before it had."""
+    g.nonce = secrets.token_urlsafe(16)
+    page = (folder / _PAGE).read_text("utf-8").replace(_NONCE, g.nonce)
+    # Not to be asked again whether it is still so: the number is never the same.
+    return Response(page, mimetype="text/html", headers={"Cache-Control": "no-cache"})
 
 
 def _early(folder: Path, api: str) -> Callable[[str], list[str]]:

@@ -28,6 +28,8 @@ MOST_SCREENS = 32
 """So many screens one process tells of what happens; another process takes the next."""
 _QUIET_S, _AGAIN_S = 5.0, 0.5
 """A screen hears something at least this often; the database is asked again after so long. [s]"""
+_HEARS_S = 2.0
+"""The first screen of a process waits so long until that hears of everything. [s]"""
 _LOOK_S = 30.0
 """Whether whoever looks on may still come in is asked so often. [s]"""
 _EXTENSION = "mildhusk.live"
@@ -81,7 +83,8 @@ class _Told:
         self._at = at
         self._screens: set[_Screen] = set()
         self._lock = threading.Lock()
-        self._hears = False
+        self._is_begun = False
+        self._hears = threading.Event()
 
     def begin(self, workshop_id: UUID) -> _Screen | None:
         """Return a screen to tell things of a workshop, or None where there are enough."""
@@ -90,9 +93,11 @@ class _Told:
                 return None
             screen = _Screen(workshop_id)
             self._screens.add(screen)
-            if not self._hears:
-                self._hears = True
+            if not self._is_begun:
+                self._is_begun = True
                 threading.Thread(target=self._hear, daemon=True).start()
+        # What the screen looks at once it is let in is at least as new as what it is told from.
+        self._hears.wait(_HEARS_S)
         return screen
 
     def end(self, screen: _Screen) -> None:
@@ -102,16 +107,20 @@ class _Told:
 
     def _hear(self) -> None:
         while not ENDING.is_set():
+            has_missed = self._hears.is_set()
             try:
                 for event in events(self._at.sessions.kw["bind"]):
                     if ENDING.is_set():
                         break
+                    self._hears.set()
+                    if has_missed:
+                        # Only now: what is told from here on comes.
+                        self._put_to_all({"topic": "look-anew"})
+                        has_missed = False
                     if event is not None:
                         self.put(event)
             except psycopg.Error:
-                # What was told meanwhile is lost, so all look anew once it is back.
                 ENDING.wait(_AGAIN_S)
-                self._put_to_all({"topic": "look-anew"})
         self._put_to_all({"topic": "ending"})
 
     def put(self, event: Json) -> None:

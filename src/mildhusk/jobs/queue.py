@@ -16,6 +16,7 @@ from sqlalchemy import make_url, text
 from sqlalchemy.orm import Session
 
 from mildhusk.services.errors import AwayError, StoppedError
+from mildhusk.store.database import CONNECT
 from mildhusk.store.tables import JobKind, JobStatus
 
 _TASK = "do"
@@ -78,7 +79,8 @@ class PostgresQueue:
 
     def __init__(self, database_url: str, run: Callable[[Attempt], None] | None = None) -> None:
         plain = make_url(database_url).set(drivername="postgresql")
-        connector = PsycopgConnector(conninfo=plain.render_as_string(hide_password=False))
+        conninfo = plain.render_as_string(hide_password=False)
+        connector = PsycopgConnector(conninfo=conninfo, kwargs=dict(CONNECT))
         self._app = procrastinate.App(connector=connector)
 
         # Tried again at once where it was its worker that ended, or the database was away.

@@ -125,7 +125,11 @@ class _Tender:
     def run(self) -> None:
         """Go on until the database is gone."""
         for channel in (ORDERS, EVENTS):
-            threading.Thread(target=self._listen, args=(channel,), daemon=True).start()
+            hears = threading.Event()
+            threading.Thread(target=self._listen, args=(channel, hears), daemon=True).start()
+            # What changes after the first look is told; what changed before it is seen.
+            while not hears.wait(0.25) and self._failed is None:
+                pass
         self._reach_all()
         self._begin_recording()
         while self._failed is None:
@@ -134,10 +138,11 @@ class _Tender:
             self._tell_again()
         raise self._failed
 
-    def _listen(self, channel: str) -> None:
+    def _listen(self, channel: str, hears: threading.Event) -> None:
         act = self._obey if channel == ORDERS else self._look
         try:
             for told in events(self._url, channel):
+                hears.set()
                 if told is not None:
                     self._heard.put(partial(act, told))
         except psycopg.Error as error:

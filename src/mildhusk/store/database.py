@@ -1,21 +1,47 @@
 """Reaching the database, and bringing its tables up to date."""
 
+import time
 from importlib.resources import files
+from typing import Any
 from uuid import UUID
 
 from alembic import command
 from alembic.config import Config
+from alembic.runtime.migration import MigrationContext
+from alembic.script import ScriptDirectory
+from psycopg.errors import LockNotAvailable
 from sqlalchemy import Connection, Engine, create_engine, event, make_url, text
+from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session, SessionTransaction, sessionmaker
 
+from mildhusk.core.errors import InputError
+
 Sessions = sessionmaker[Session]
-_CONNECT_S = 5
+_SILENT = {"keepalives_idle": 5, "keepalives_interval": 2, "keepalives_count": 3}
+"""When a line that says nothing is asked whether it is there [s], how often again [s, 1]."""
+_GIVEN_UP_MS = 10_000
+CONNECT: dict[str, Any] = {
+    "connect_timeout": 5,
+    # A cable that was pulled is noticed by both ends: what was locked there is free again.
+    **_SILENT,
+    "tcp_user_timeout": _GIVEN_UP_MS,
+    "options": " ".join(
+        f"-c tcp_{name}={value}"
+        for name, value in {**_SILENT, "user_timeout": _GIVEN_UP_MS}.items()
+    ),
+}
+"""How a database is reached, wherever it is; words of its client library."""
 _WORKSHOP, _HAS_BEGUN = "workshop_id", "has_begun"
 """What a session notes of itself."""
 _BEHIND_ITS_WALLS = text(
     "SELECT set_config('role', 'husk_rows', true), set_config('husk.workshop', :id, true)"
 )
 """Until the transaction ends, row-level security lets through the rows of one workshop alone."""
+
+
+_ALONE, _MIGRATING = text("SELECT pg_advisory_xact_lock(:number)"), 22_041
+_GIVE_UP_SOON = text("SET LOCAL lock_timeout = '2s'")
+_TRIES, _AGAIN_S = 60, 1.0
 
 
 def open_engine(database_url: str, connections: int = 5) -> Engine:
@@ -27,7 +53,7 @@ def open_engine(database_url: str, connections: int = 5) -> Engine:
         url,
         pool_pre_ping=True,
         pool_size=connections,
-        connect_args={"connect_timeout": _CONNECT_S},
+        connect_args=CONNECT,
     )
 
 
@@ -61,11 +87,48 @@ def _wall_in(session: Session, _begun: SessionTransaction, connection: Connectio
 
 
 def migrate(engine: Engine) -> None:
-    """Bring the tables to the newest revision."""
-    with engine.begin() as connection:
-        config = migration_config()
-        config.attributes["connection"] = connection
-        command.upgrade(config, "head")
+    """Bring the tables to the newest revision, all or nothing, one start at a time.
+
+    What waits for a lock has everybody else wait behind it; so it gives up soon, and tries again.
+
+    Raises
+    ------
+    OperationalError
+        Others hold what it needs for minutes.
+    """
+    for left in reversed(range(_TRIES)):
+        try:
+            with engine.begin() as connection:
+                connection.execute(_ALONE, {"number": _MIGRATING})
+                connection.execute(_GIVE_UP_SOON)
+                config = migration_config()
+                config.attributes["connection"] = connection
+                command.upgrade(config, "head")
+        except OperationalError as error:
+            if left == 0 or not isinstance(error.orig, LockNotAvailable):
+                raise
+            time.sleep(_AGAIN_S)
+        else:
+            return
+
+
+def check_revision(engine: Engine) -> None:
+    """Refuse tables that are not of this release, and leave them as they are.
+
+    Raises
+    ------
+    InputError
+        They are of another, or there are none.
+    """
+    with engine.connect() as connection:
+        found = MigrationContext.configure(connection).get_current_revision()
+    newest = ScriptDirectory.from_config(migration_config()).get_current_head()
+    if found != newest:
+        raise InputError(
+            f"The database is at revision {found or 'none'}, this release at {newest}: install "
+            "the release here that the application runs there, which brings the tables up to date.",
+            "DATABASE_URL",
+        )
 
 
 def is_ours(thing: object, name: str | None, kind: str, reflected: bool, other: object) -> bool:

@@ -11,7 +11,7 @@ import psycopg
 from sqlalchemy import Engine, make_url, text
 from sqlalchemy.orm import Session
 
-from mildhusk.store.database import workshop_of
+from mildhusk.store.database import CONNECT, workshop_of
 from mildhusk.store.kept import Json
 
 EVENTS, ORDERS = "husk_events", "husk_orders"
@@ -29,7 +29,7 @@ class Announcer:
     """Tells of things at once, on a connection of its own."""
 
     def __init__(self, database_url: str) -> None:
-        self._connection = psycopg.connect(_plain(database_url), autocommit=True)
+        self._connection = psycopg.connect(_plain(database_url), autocommit=True, **CONNECT)
 
     def tell(self, workshop_id: UUID, event: Json) -> None:
         """Tell a workshop of something."""
@@ -43,6 +43,8 @@ class Announcer:
 
 def events(database: Engine | str, channel: str = EVENTS, every_s: float = 1.0) -> Iterator[Any]:
     """Yield what is told on a channel, and None whenever nothing was for a while.
+
+    None comes first: from then on nothing is missed.
 
     Parameters
     ----------
@@ -58,7 +60,7 @@ def events(database: Engine | str, channel: str = EVENTS, every_s: float = 1.0) 
         The database is gone; what is told meanwhile is lost.
     """
     address = database if isinstance(database, str) else _address_of(database)
-    with psycopg.connect(_plain(address), autocommit=True) as connection:
+    with psycopg.connect(_plain(address), autocommit=True, **CONNECT) as connection:
         connection.execute(f"LISTEN {channel}")
         yield None
         while True:
@@ -79,7 +81,7 @@ def alone(database_url: str, name: str, every_s: float = 1.0) -> Iterator[None]:
     psycopg.Error
         The database is gone.
     """
-    with psycopg.connect(_plain(database_url), autocommit=True) as connection:
+    with psycopg.connect(_plain(database_url), autocommit=True, **CONNECT) as connection:
         asks = "SELECT pg_try_advisory_lock(hashtext(%s))"
         while connection.execute(asks, (name,)).fetchone() != (True,):
             time.sleep(every_s)

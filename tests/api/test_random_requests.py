@@ -1,0 +1,159 @@
+"""Requests at random, as four roles, a tablet and a stranger, with a second workshop beside theirs.
+
+No answer is a fault of ours, none goes beyond what its role may do, none tells a word of the other
+workshop or moves one of its rows. `make requests` sends 100,000 of them; REQUESTS says how many.
+"""
+
+import os
+import random
+from collections import Counter
+from contextlib import suppress
+from dataclasses import replace
+from typing import Any
+from uuid import UUID
+
+import pytest
+import schemathesis
+from flask.testing import FlaskClient
+from hypothesis import HealthCheck, Phase, given, settings
+from hypothesis import seed as seeded
+from hypothesis.errors import InvalidArgument, Unsatisfiable
+from schemathesis import GenerationMode
+
+from api.conftest import API
+from api.test_access import MAKERS, accept, backstage_of, browser, invited, may
+from api.test_fuzz import QueueThatWaits
+from api.test_walls_between import (
+    BODIES,
+    CANARY,
+    STATIONS,
+    both,  # noqa: F401 - a fixture
+    fill,
+    keys_of,
+    other_id,  # noqa: F401 - a fixture
+    rows_of,
+)
+
+REQUESTS, BATCH = int(os.environ.get("REQUESTS", "500")), 2_000
+THEIRS, MADE_UP = 0.25, 0.4
+"""Shares of the keys that are of the other workshop, and of those or of none at all."""
+SELDOM = {f"GET {API}/archive.zip": 0.05}
+"""A whole file of everything is not asked for by each."""
+NOT_OURS = (f"{API}/accounts/{{id}}", f"{API}/signed-in/{{id}}", f"{API}/invitations/{{id}}")
+"""At our own keys they would end the roles that ask."""
+
+
+class Crowd:
+    """Everybody who asks, and what they ask for."""
+
+    def __init__(self, client: FlaskClient, people: dict[str, FlaskClient], dice: random.Random,
+                 ours: dict[str, list[str]], theirs: dict[str, list[str]]) -> None:  # fmt: skip
+        self.client, self.dice, self.ours, self.theirs = client, dice, ours, theirs
+        self.cookies = {
+            role: "; ".join(f"{one.key}={one.value}" for one in at._cookies.values())
+            for role, at in people.items()
+        }
+        self.secrets = {key for those in theirs.values() for key in those}
+        self.answered: Counter[tuple[str, int]] = Counter()
+
+    def key(self, table: str, *, not_ours: bool = False) -> str | None:
+        """A key for a row of a table; None leaves what was made up."""
+        share = self.dice.random()
+        if share < THEIRS or not_ours:
+            return self.dice.choice(self.theirs.get(table) or sorted(self.secrets))
+        ours = self.ours.get(table)
+        return self.dice.choice(ours) if share > MADE_UP and ours else None
+
+    def with_keys(self, value: Any) -> Any:
+        """A body that names rows that are there, ours or theirs."""
+        if isinstance(value, list):
+            return [self.with_keys(one) for one in value]
+        if not isinstance(value, dict):
+            return value
+        told = {name: self.with_keys(one) for name, one in value.items()}
+        for name, table in BODIES.items():
+            key = self.key(table) if told.get(name) is not None else None
+            if key:
+                told[name] = [key] if isinstance(told[name], list) else key
+        return told
+
+    def ask(self, case: Any, operation: str, right: str) -> None:
+        """Send one request as somebody, and look at what is answered."""
+        if self.dice.random() > SELDOM.get(operation, 1.0):
+            return
+        role = self.dice.choice(list(self.cookies))
+        if right in ("POST /sign-out", "POST /sign-in", "POST /invitations/accept"):
+            role = "stranger"
+        method, path = operation.split(" ")
+        table = STATIONS.get(path.removeprefix(f"{API}/").split("/")[0], "")
+        for name in {"id", "sha256"} & set(case.path_parameters):
+            not_ours = path in NOT_OURS and method != "GET"
+            key = self.key("mesh_file" if name == "sha256" else table, not_ours=not_ours)
+            case.path_parameters[name] = key or case.path_parameters[name]
+        if isinstance(case.body, dict):
+            case.body = self.with_keys(case.body)
+        asked = {"X-Mild-Husk": "page", "Accept-Encoding": "identity"}
+        if self.cookies[role]:
+            asked["Cookie"] = self.cookies[role]
+        answer = case.call(headers=asked)
+        status, said = answer.status_code, answer.content.decode("utf-8", "replace")
+        what = (role, method, case.formatted_path, case.body, status, said[:300])
+        assert status < 500, what
+        assert CANARY not in said, what
+        assert status >= 400 or not [key for key in self.secrets if key in said], what
+        if not may(role, right):
+            assert status in (401, 403), what
+        self.answered[role, status] += 1
+
+
+@pytest.mark.parametrize("seed", range(-(-REQUESTS // BATCH)))
+def test_whoever_asks_for_whatever_gets_an_answer_and_nothing_of_others(
+    request: pytest.FixtureRequest, client: FlaskClient, workshop_id: UUID, seed: int
+):
+    mine, theirs = request.getfixturevalue("both")
+    there: UUID = request.getfixturevalue("other_id")
+    fill(theirs)
+    fill(mine, "Amsel")
+    people = {"stranger": browser(client), "owner": mine}
+    for role in ("maker", "apprentice", "guest"):
+        secret = invited(mine, role=role)
+        people[role] = accept(client, secret, name=f"A {role}", password=MAKERS)
+    people["tablet"] = accept(client, invited(mine, role="tablet", name="By the sink"))
+    at = client.application.extensions["mildhusk"]
+    client.application.extensions["mildhusk"] = replace(at, queue=QueueThatWaits())
+    before = rows_of(client, there)
+    crowd = Crowd(
+        client, people, random.Random(seed), keys_of(rows_of(client, workshop_id)), keys_of(before)
+    )
+    schema = schemathesis.openapi.from_wsgi(f"{API}/openapi.json", client.application)
+    operations = [one.ok() for one in schema.get_all_operations()]
+    crowd.dice.shuffle(operations)
+    batch = min(BATCH, REQUESTS)
+    each = max(1, round(batch / len(operations) / len(GenerationMode)))
+    for operation in operations:
+        for mode in GenerationMode:
+            _send(crowd, operation, mode, each, seed)
+    assert crowd.answered.total() > 0.8 * batch
+    # They came in, and not all they asked was nonsense.
+    for role in ("owner", "maker", "apprentice", "guest", "tablet"):
+        assert sum(n for (who, status), n in crowd.answered.items() if who == role and status < 300)
+    assert rows_of(client, there) == before
+    print(f"seed {seed}: {crowd.answered.total()} requests, {dict(sorted(crowd.answered.items()))}")
+    assert backstage_of(client) is not None
+
+
+def _send(crowd: Crowd, operation: Any, mode: GenerationMode, each: int, seed: int) -> None:
+    """Send what the fuzzer makes for an address, each time as somebody."""
+    name = f"{operation.method.upper()} {operation.path}"
+    right = f"{operation.method.upper()} {operation.path.removeprefix(API)}"
+
+    @seeded(seed)
+    @settings(max_examples=each, phases=[Phase.generate], database=None, deadline=None,
+              derandomize=False, suppress_health_check=list(HealthCheck))  # fmt: skip
+    @given(case=operation.as_strategy(generation_mode=mode))
+    def send(case: Any) -> None:
+        crowd.ask(case, name, right)
+
+    # Where nothing can be wrong, nothing is sent.
+    with suppress(Unsatisfiable, InvalidArgument):
+        send()

@@ -1,0 +1,69 @@
+"""What tends the devices, as it begins: nothing that changes meanwhile is missed."""
+
+import socket
+import threading
+import time
+from contextlib import suppress
+from datetime import UTC, datetime
+
+import psycopg
+import pytest
+from sqlalchemy.exc import DBAPIError
+
+from mildhusk.devices.protocol import DeviceKind
+from mildhusk.jobs import tending
+from mildhusk.services.devices import place_standins
+from mildhusk.services.transaction import Transaction
+from mildhusk.services.workshop import found_workshop
+from mildhusk.store.database import migrate, open_engine, open_sessions
+from mildhusk.store.live import events
+from served import fresh_database
+
+_SLOW_S = 0.8
+
+
+@pytest.fixture
+def url(cluster):
+    with fresh_database(cluster) as made:
+        yield made
+
+
+def place(url, port):
+    """Note where a scale is reached, as the stand-ins do when they have begun."""
+    engine, now = open_engine(url), datetime.now(UTC)
+    with open_sessions(engine).begin() as session:
+        at = Transaction(session, found_workshop(session, now), now)
+        place_standins(at, {DeviceKind.SCALE: f"socket://127.0.0.1:{port}"})
+    engine.dispose()
+
+
+def slowly(database, channel):
+    """Hears of what happens only a while after it was asked to, as on a busy machine."""
+    time.sleep(_SLOW_S)
+    yield from events(database, channel)
+
+
+def test_a_device_that_moves_while_it_begins_is_reached_where_it_is(url, monkeypatch):
+    monkeypatch.setattr(tending, "events", slowly)
+    engine = open_engine(url)
+    migrate(engine)
+    engine.dispose()
+    with socket.create_server(("127.0.0.1", 0)) as here, socket.socket() as nowhere:
+        # Bound and deaf: where the scale was before.
+        nowhere.bind(("127.0.0.1", 0))
+        place(url, nowhere.getsockname()[1])
+        here.settimeout(15.0)
+        tender = tending._Tender(url)
+
+        def tend():
+            # Its database is dropped in the end.
+            with suppress(psycopg.Error, DBAPIError):
+                tender.run()
+
+        threading.Thread(target=tend, daemon=True).start()
+        time.sleep(_SLOW_S / 2)
+        place(url, here.getsockname()[1])
+        there, _ = here.accept()
+        there.close()
+        for one in tender._tended.values():
+            one.link.close()
