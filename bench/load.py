@@ -14,7 +14,6 @@ import threading
 import time
 import urllib.error
 from pathlib import Path
-from typing import Any
 
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "tests"))
@@ -27,7 +26,8 @@ READS_S = (1.0, 5.0)
 """How long somebody looks at an answer, at least and at most. [s]"""
 TICKS = 0.05
 """Share of what is asked that changes something."""
-_EVERY_WALL_S = 0.5
+_EVERY_WALL_S, _WAITING = 0.5, 4
+"""A wall is asked for so often, while fewer than so many wait or run."""
 
 
 class Somebody(threading.Thread):
@@ -64,15 +64,15 @@ def walls_of(address: str, ending: threading.Event) -> list[str]:
     asked: list[str] = []
     for number in itertools.count():
         if ending.wait(_EVERY_WALL_S):
-            return asked
-        jobs: Any = fetch(address, "/jobs")["jobs"] if number else []
-        if sum(one["status"] in ("waiting", "running") for one in jobs) > 4:
+            break
+        last = [fetch(address, f"/jobs/{one}")["status"] for one in asked[-_WAITING:]]
+        if last.count("waiting") + last.count("running") == _WAITING:
             continue
         body = {"motion": f"machine:{4 + number % 40 / 10:.1f},{3 + number / 100:.2f}",
                 "capped": True, "edge_m": 0.005}  # fmt: skip
-        told = post(address, f"/sheets/{sheet['id']}/wall", body)
-        if told["job"]:
-            asked.append(told["job"]["id"])
+        job = post(address, f"/sheets/{sheet['id']}/wall", body)["job"]
+        if job:
+            asked.append(job["id"])
     return asked
 
 

@@ -1,5 +1,6 @@
 """Jobs on the real queue: progress, cancelling, a killed worker, several workers at once."""
 
+import asyncio
 import io
 import json
 import os
@@ -14,6 +15,7 @@ from hashlib import sha256
 from uuid import UUID
 
 import pytest
+from procrastinate.jobs import Status
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
@@ -152,6 +154,49 @@ def test_the_job_of_a_killed_worker_is_done_by_another(database_url, sessions):
     assert attempts(sessions, job) == 2
     with sessions() as session:
         assert len(session.scalars(select(Piece.id)).all()) == 1
+
+
+def test_whoever_comes_back_to_a_job_that_another_has_taken_up_leaves_it_alone(
+    database_url, sessions
+):
+    """A worker cut off for a while says what came of an attempt that is no more."""
+    job_id = ask(sessions, database_url)
+    app = PostgresQueue(database_url)._app
+
+    async def walk() -> list[str]:
+        told = []
+        async with app.open_async():
+            manager = app.job_manager
+            first = await manager.fetch_job(None, await manager.register_worker())
+            assert first is not None
+            # It was not heard of for long: another takes the job up.
+            await manager.retry_job(first)
+            second = await manager.fetch_job(None, await manager.register_worker())
+            assert second is not None
+            assert (second.id, second.attempts) == (first.id, 1)
+            for late in (
+                manager.finish_job(first, Status.ABORTED, False),
+                manager.finish_job(first, Status.SUCCEEDED, False),
+                manager.retry_job(first),
+            ):
+                await late
+                told.append(status(sessions, database_url, job_id).status)
+            await manager.finish_job(second, Status.SUCCEEDED, False)
+            told.append(status(sessions, database_url, job_id).status)
+        return told
+
+    assert asyncio.run(walk()) == [JobStatus.RUNNING] * 3 + [JobStatus.DONE]
+    assert attempts(sessions, job_id) == 2
+
+
+def test_a_worker_that_has_lost_its_job_writes_no_more_of_it(database_url, sessions):
+    job_id = ask(sessions, database_url)
+    runner = Runner(sessions, now)
+    with pytest.raises(StoppedError):
+        runner.run(Tried(job_id, ours=False))
+    found = status(sessions, database_url, job_id)
+    assert found.job.said == "begun"
+    assert found.job.share == 0.0
 
 
 def test_a_job_whose_connection_is_lost_is_done_again(database_url, sessions):

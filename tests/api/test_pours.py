@@ -66,6 +66,18 @@ def test_a_time_can_be_typed_in_but_not_out_of_order(tick, clock):
     assert_problem(tick(1, "pour", at=ahead), 422, "in the future", "at")
 
 
+def test_a_pour_goes_on_where_the_clock_of_the_machine_was_put_back(tick, clock):
+    tick(1, "weigh")
+    clock.pass_seconds(-3 * 3600)
+    coat = tick(1, "mix").json["coats"][0]
+    assert coat["mixed_at"] == coat["weighed_at"]
+    poured = tick(1, "pour", at=clock.now.isoformat()).json["coats"][0]
+    assert poured["poured_at"] == coat["mixed_at"]
+    clock.pass_seconds(3 * 3600 + 600)
+    gelled = tick(1, "gel").json["coats"][0]["gelled_at"]
+    assert gelled > poured["poured_at"]
+
+
 def test_a_step_out_of_turn_or_ticked_twice_is_refused(tick):
     assert_problem(tick(1, "mix"), 409, "do the step before first")
     tick(1, "weigh")

@@ -4,11 +4,13 @@ No answer is a fault of ours, none goes beyond what its role may do, none tells 
 workshop or moves one of its rows. `make requests` sends 100,000 of them; REQUESTS says how many.
 """
 
+import itertools
 import os
 import random
 from collections import Counter
 from contextlib import suppress
 from dataclasses import replace
+from http import HTTPStatus
 from typing import Any
 from uuid import UUID
 
@@ -21,8 +23,8 @@ from hypothesis.errors import InvalidArgument, Unsatisfiable
 from schemathesis import GenerationMode
 
 from api.conftest import API
-from api.test_access import MAKERS, accept, backstage_of, browser, invited, may
-from api.test_fuzz import QueueThatWaits
+from api.test_access import MAKERS, accept, browser, invited, may
+from api.test_fuzz import HEADERS, QueueThatWaits
 from api.test_walls_between import (
     BODIES,
     CANARY,
@@ -50,11 +52,12 @@ class Crowd:
                  ours: dict[str, list[str]], theirs: dict[str, list[str]]) -> None:  # fmt: skip
         self.client, self.dice, self.ours, self.theirs = client, dice, ours, theirs
         self.cookies = {
-            role: "; ".join(f"{one.key}={one.value}" for one in at._cookies.values())
+            role: {one.key: one.value for one in at._cookies.values()}
             for role, at in people.items()
         }
         self.secrets = {key for those in theirs.values() for key in those}
         self.answered: Counter[tuple[str, int]] = Counter()
+        self.wrong: list[tuple[object, ...]] = []
 
     def key(self, table: str, *, not_ours: bool = False) -> str | None:
         """A key for a row of a table; None leaves what was made up."""
@@ -92,17 +95,17 @@ class Crowd:
             case.path_parameters[name] = key or case.path_parameters[name]
         if isinstance(case.body, dict):
             case.body = self.with_keys(case.body)
-        asked = {"X-Mild-Husk": "page", "Accept-Encoding": "identity"}
-        if self.cookies[role]:
-            asked["Cookie"] = self.cookies[role]
-        answer = case.call(headers=asked)
+        answer = case.call(headers=HEADERS, cookies=self.cookies[role])
         status, said = answer.status_code, answer.content.decode("utf-8", "replace")
-        what = (role, method, case.formatted_path, case.body, status, said[:300])
-        assert status < 500, what
-        assert CANARY not in said, what
-        assert status >= 400 or not [key for key in self.secrets if key in said], what
-        if not may(role, right):
-            assert status in (401, 403), what
+        is_wrong = (
+            status >= HTTPStatus.INTERNAL_SERVER_ERROR
+            or CANARY in said
+            or (status < HTTPStatus.BAD_REQUEST and any(key in said for key in self.secrets))
+            # With which words is for tests/api/test_access.py: what cannot be read comes first.
+            or (status < HTTPStatus.BAD_REQUEST and not may(role, right))
+        )
+        if is_wrong:
+            self.wrong.append((role, method, case.formatted_path, case.body, status, said[:300]))
         self.answered[role, status] += 1
 
 
@@ -125,21 +128,24 @@ def test_whoever_asks_for_whatever_gets_an_answer_and_nothing_of_others(
     crowd = Crowd(
         client, people, random.Random(seed), keys_of(rows_of(client, workshop_id)), keys_of(before)
     )
-    schema = schemathesis.openapi.from_wsgi(f"{API}/openapi.json", client.application)
+    schema = schemathesis.openapi.from_dict(client.application.api_doc)
+    schema.app = client.application
     operations = [one.ok() for one in schema.get_all_operations()]
     crowd.dice.shuffle(operations)
     batch = min(BATCH, REQUESTS)
     each = max(1, round(batch / len(operations) / len(GenerationMode)))
-    for operation in operations:
-        for mode in GenerationMode:
-            _send(crowd, operation, mode, each, seed)
-    assert crowd.answered.total() > 0.8 * batch
+    for turn in itertools.count():
+        for operation, mode in itertools.product(operations, GenerationMode):
+            if crowd.answered.total() < batch:
+                _send(crowd, operation, mode, each, seed + BATCH * turn)
+        if crowd.answered.total() >= batch:
+            break
+    assert crowd.wrong[:5] == []
     # They came in, and not all they asked was nonsense.
     for role in ("owner", "maker", "apprentice", "guest", "tablet"):
         assert sum(n for (who, status), n in crowd.answered.items() if who == role and status < 300)
     assert rows_of(client, there) == before
     print(f"seed {seed}: {crowd.answered.total()} requests, {dict(sorted(crowd.answered.items()))}")
-    assert backstage_of(client) is not None
 
 
 def _send(crowd: Crowd, operation: Any, mode: GenerationMode, each: int, seed: int) -> None:

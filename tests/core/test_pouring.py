@@ -10,11 +10,11 @@ from mildhusk.core.pouring.steps import (
     CoatRecord,
     NextStep,
     PourStep,
-    check_time,
     coat_times,
     compare,
     last_step,
     next_step,
+    step_time,
 )
 
 NOON = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
@@ -49,15 +49,34 @@ def test_a_time_in_the_future_or_before_the_step_before_is_refused():
     opened = NOON - timedelta(hours=1)
 
     def check(at, records=records):
-        check_time(records, at, NOON, opened=opened)
+        return step_time(records, at, NOON, opened=opened)
 
-    check(NOON)
+    assert check(NOON) == check(None) == NOON
+    late = NOON + timedelta(seconds=4)
+    assert check(late) == late
     with pytest.raises(InputError, match="in the future"):
         check(NOON + timedelta(minutes=1))
     with pytest.raises(InputError, match="weigh of coat 1"):
         check(NOON - timedelta(seconds=1))
     with pytest.raises(InputError, match="before this pour was opened"):
         check(datetime(1, 1, 1, tzinfo=UTC), records=())
+
+
+def test_a_clock_that_was_put_back_holds_nobody_up():
+    """Whoever stands at the mould goes on; no two steps change places."""
+    records = (CoatRecord(1, weighed_at=NOON, mixed_at=NOON + timedelta(minutes=1)),)
+    for back in (timedelta(seconds=1), timedelta(hours=2), timedelta(days=400)):
+        now = NOON + timedelta(minutes=1) - back
+        # A press tells the time that it is by that clock, or none.
+        for at in (None, now, now + timedelta(seconds=3)):
+            assert step_time(records, at, now, opened=NOON) == records[0].mixed_at
+    # The first step of a pour that was opened while the clock was ahead.
+    opened = NOON + timedelta(hours=3)
+    assert step_time((CoatRecord(1),), None, NOON, opened=opened) == NOON + timedelta(hours=2)
+    # Once it is past that again, a time that is wrong is refused as before.
+    later = NOON + timedelta(minutes=2)
+    with pytest.raises(InputError, match="mix of coat 1"):
+        step_time(records, NOON, later, opened=NOON)
 
 
 def test_the_clocks_of_a_coat_run_from_its_mixing():

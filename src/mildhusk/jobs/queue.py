@@ -6,11 +6,15 @@ States, retries, locks and cancelling are the queue library's own.
 import asyncio
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Any, cast
+from datetime import datetime
+from typing import Any, LiteralString, cast
 from uuid import UUID
 
 import procrastinate
 from procrastinate.exceptions import JobAborted
+from procrastinate.jobs import Job as QueuedJob
+from procrastinate.jobs import Status
+from procrastinate.manager import JobManager
 from procrastinate.psycopg_connector import PsycopgConnector
 from sqlalchemy import make_url, text
 from sqlalchemy.orm import Session
@@ -66,6 +70,45 @@ class Attempt:
         return held is not None and held + 1 == self.number
 
 
+_HELD: LiteralString = (
+    "WITH held AS MATERIALIZED (SELECT id FROM procrastinate_jobs WHERE id = %(job_id)s "
+    "AND attempts = %(attempts)s AND status = 'doing' FOR UPDATE) "
+)
+
+
+class _HeldJobs(JobManager):
+    """Says what becomes of a job only for the attempt that is under way.
+
+    A worker that was cut off for a while comes back to a job that another has taken up. When a job
+    is tried again goes by the clock of the database: a worker's may be wrong.
+    """
+
+    async def finish_job(self, job: QueuedJob, status: Status, delete_job: bool) -> None:
+        """End a job, unless it is another's by now."""
+        await self.connector.execute_query_async(
+            query=_HELD + "SELECT procrastinate_finish_job_v1(id, %(status)s, false) FROM held",
+            job_id=job.id,
+            attempts=job.attempts,
+            status=status.value,
+        )
+
+    async def retry_job(
+        self,
+        job: QueuedJob,
+        retry_at: datetime | None = None,
+        priority: int | None = None,
+        queue: str | None = None,
+        lock: str | None = None,
+    ) -> None:
+        """Let a job wait again, at once, unless it is another's by now."""
+        await self.connector.execute_query_async(
+            query=_HELD
+            + "SELECT procrastinate_retry_job_v2(id, now(), NULL, NULL, NULL) FROM held",
+            job_id=job.id,
+            attempts=job.attempts,
+        )
+
+
 class PostgresQueue:
     """The queue on a database.
 
@@ -82,6 +125,7 @@ class PostgresQueue:
         conninfo = plain.render_as_string(hide_password=False)
         connector = PsycopgConnector(conninfo=conninfo, kwargs=dict(CONNECT))
         self._app = procrastinate.App(connector=connector)
+        self._app.job_manager = _HeldJobs(connector)
 
         # Tried again at once where it was its worker that ended, or the database was away.
         again = procrastinate.RetryStrategy(

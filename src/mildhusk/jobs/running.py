@@ -12,7 +12,6 @@ from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.orm import Session
 
 from mildhusk.core.errors import HuskError, InputError
-from mildhusk.core.progress import Tell
 from mildhusk.services import jobs
 from mildhusk.services.days.planning import DaysTask
 from mildhusk.services.drawings import DrawTask
@@ -140,14 +139,14 @@ class Runner:
         except HuskError as error:
             told = error if isinstance(error, InputError) else None
             said = str(error)
-            self._end(job, lambda at: jobs.refuse(at, job, said, told))
+            self._write(attempt, job, lambda at: jobs.refuse(at, job, said, told))
             raise RefusedError(said) from error
         except MemoryError as error:
-            self._end(job, lambda at: jobs.refuse(at, job, _TOO_MUCH, None))
+            self._write(attempt, job, lambda at: jobs.refuse(at, job, _TOO_MUCH, None))
             raise RefusedError(_TOO_MUCH) from error
         except Exception:
             _log.exception("a job failed", job=str(job.id), kind=job.kind)
-            self._end(job, lambda at: jobs.refuse(at, job, _OURS, None))
+            self._write(attempt, job, lambda at: jobs.refuse(at, job, _OURS, None))
             raise
 
     def _do(self, attempt: Attempt, job: Job) -> None:
@@ -155,18 +154,16 @@ class Runner:
         with self._transaction(job.id) as (transaction, _):
             task = task_of.read(transaction, job.asked)
         # Each task writes what it computed itself.
-        found: Any = self._computed(task, self._teller(attempt, job), job)
-        with self._transaction(job.id) as (transaction, held):
-            if held is None or not attempt.is_ours(transaction.session):
-                raise StoppedError
-            jobs.finish(transaction, job, task.write(transaction, job.asked, found))
+        found: Any = self._computed(task, attempt, job)
+        self._write(attempt, job, lambda at: jobs.finish(at, job, task.write(at, job.asked, found)))
 
-    def _computed(self, task: _Task, tell: Tell, job: Job) -> object:
+    def _computed(self, task: _Task, attempt: Attempt, job: Job) -> object:
+        tell = self._teller(attempt, job)
         if not isinstance(task, SettleTask):
             return task.compute(tell)
 
         def first_look(found: Computed) -> None:
-            self._end(job, lambda at: task.write_first_look(at, job.asked, found))
+            self._write(attempt, job, lambda at: task.write_first_look(at, job.asked, found))
 
         return task.compute(tell, first_look)
 
@@ -180,14 +177,16 @@ class Runner:
             if time.monotonic() - last < _EVERY_S:
                 return
             last = time.monotonic()
-            self._end(job, lambda at: jobs.say(at, job, said, share))
+            self._write(attempt, job, lambda at: jobs.say(at, job, said, share))
 
         return tell
 
-    def _end(self, job: Job, write: Callable[[Transaction], None]) -> None:
+    def _write(self, attempt: Attempt, job: Job, write: Callable[[Transaction], None]) -> None:
+        """Write something of a job; who has lost it to another worker stops."""
         with self._transaction(job.id) as (transaction, held):
-            if held is not None:
-                write(transaction)
+            if held is None or not attempt.is_ours(transaction.session):
+                raise StoppedError
+            write(transaction)
 
     @contextmanager
     def _transaction(self, job_id: UUID) -> Iterator[tuple[Transaction, Job | None]]:

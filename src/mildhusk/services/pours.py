@@ -25,9 +25,9 @@ from mildhusk.core.pouring.steps import (
     CoatRecord,
     NextStep,
     PourStep,
-    check_time,
     last_step,
     next_step,
+    step_time,
 )
 from mildhusk.services.casts import mould_for, note_cast, usual_mould
 from mildhusk.services.days.bench import pour_began, pour_ended, pour_went_on
@@ -276,8 +276,7 @@ def record_step(
     expected = next_step(records)
     if expected is None or (expected.coat, expected.step) != (coat, step):
         raise _out_of_turn(records, coat, step)
-    moment = press.at or transaction.now
-    check_time(records, moment, transaction.now, opened=pour.created_at)
+    moment = step_time(records, press.at, transaction.now, opened=pour.created_at)
     row = pour.coats[coat - 1]
     if step is PourStep.WEIGH:
         if parts is None:
@@ -381,22 +380,14 @@ def close_pour(transaction: Transaction, key: UUID, press: Press, ending: Ending
         if cast_kg is None or not 0.0 < cast_kg < 100.0:
             raise InputError("Weigh the cast: above 0 and below 100 kg.", "cast_kg")
         pour.cast_g = (Decimal(repr(cast_kg)) * 1000).quantize(_CENTIGRAM)
-    pour.status, pour.note = status, ending.note
-    pour.closed_at = _closed_at(pour, press.at, transaction.now)
+    closed_at = step_time(records_of(pour), press.at, transaction.now, opened=pour.created_at)
+    pour.status, pour.note, pour.closed_at = status, ending.note, closed_at
     note_cast(transaction, pour)
     unlearn(pour)
     learn_soon(transaction, pour)
     transaction.session.flush()
     pour_ended(transaction, pour)
     return _changed(transaction, pour, press)
-
-
-def _closed_at(pour: Pour, pressed_at: datetime | None, now: datetime) -> datetime:
-    """Return when it was closed: never in the future, nor before its last step."""
-    if pressed_at is None:
-        return now
-    check_time(records_of(pour), pressed_at, now, opened=pour.created_at)
-    return pressed_at
 
 
 def weigh_offcuts(transaction: Transaction, key: UUID, offcuts_kg: float | None) -> Pour:

@@ -77,40 +77,55 @@ WEIGHED_BEFORE = timedelta(hours=1)
 """A first cup may have been weighed so long before the pour was opened."""
 
 
-def check_time(
-    records: tuple[CoatRecord, ...], at: datetime, now: datetime, *, opened: datetime
-) -> None:
-    """Refuse a step that would be before the one before it, before the pour, or in the future.
+def step_time(
+    records: tuple[CoatRecord, ...], at: datetime | None, now: datetime, *, opened: datetime
+) -> datetime:
+    """Return when the next step was done: as given, or now.
+
+    A time before the step before it, before the pour, or in the future is refused. But a clock that
+    was put back behind what is ticked off already has no right time for anybody who has to go on
+    now: until it is past that again, the next step is as late as the one before it.
 
     Parameters
     ----------
     records : tuple of CoatRecord
-    at, now, opened : datetime
-        When it was done, the time it is, when the pour was opened.
+    at : datetime or None
+        When it was done, where that is told.
+    now, opened : datetime
+        The time it is, when the pour was opened.
+
+    Returns
+    -------
+    datetime
+        Not before the step before it.
 
     Raises
     ------
     InputError
-        Naming the time that stands against it.
+        Naming the time that stands against the one that is given.
     """
+    last = last_step(records)
+    before = None if last is None else records[last.coat - 1].done_at(last.step)
+    earliest = opened - WEIGHED_BEFORE if before is None else before
+    if now < earliest:
+        return earliest
+    if at is None:
+        return now
     if at > now + CLOCKS_DIFFER:
         raise InputError("The time given is in the future; give when it was done.", "at")
+    if last is not None and at < earliest:
+        raise InputError(
+            f"The time given is before the step before it ({last.step} of coat {last.coat}, "
+            f"{earliest:%H:%M:%S} UTC); give a later one.",
+            "at",
+        )
     if at < opened - WEIGHED_BEFORE:
         raise InputError(
             f"The time given is before this pour was opened ({opened:%d %B %Y, %H:%M:%S} UTC); "
             "give when it was done.",
             "at",
         )
-    last = last_step(records)
-    if last is None:
-        return
-    before = records[last.coat - 1].done_at(last.step)
-    if before is not None and at < before:
-        raise InputError(
-            f"The time given is before the step before it ({last.step} of coat {last.coat}, "
-            f"{before:%H:%M:%S} UTC); give a later one.",
-            "at",
-        )
+    return at
 
 
 @dataclass(frozen=True, slots=True)
