@@ -1,4 +1,4 @@
-"""Many people at once: plans side by side, a light request beside heavy ones, long lists, a crowd.
+"""Many people at once: plans side by side, a light request beside heavy ones, long lists.
 
 Starts the demo on a database of its own, or asks a server that runs already: `--address URL`. It
 writes there, so the workshop had better be an invented one.
@@ -7,13 +7,11 @@ writes there, so the workshop had better be an invented one.
 import argparse
 import http.client
 import json
-import random
 import sys
 import threading
 import time
 from collections.abc import Callable
 from contextlib import nullcontext
-from functools import partial
 from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit
@@ -24,7 +22,6 @@ from served import demo_server
 
 _API = "/api/v1"
 _SHEETS = 1_000
-_CLIENTS, _SECONDS = 50, 60.0
 _AT_ONCE, _HEAVY = 16, 8
 
 
@@ -63,9 +60,7 @@ class Client:
 
 def main() -> None:
     """Print every figure with its ratio."""
-    parts = {
-        "side": _side_by_side, "light": _light_beside_heavy, "list": _long_list, "crowd": _crowd,
-    }  # fmt: skip
+    parts = {"side": _side_by_side, "light": _light_beside_heavy, "list": _long_list}
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--address", help="of a server that runs already")
     parser.add_argument("--parts", nargs="+", choices=parts, default=list(parts))
@@ -143,60 +138,6 @@ def _long_list(address: str) -> None:
         f"{_at(large, 0.95) * 1e3:.0f} ms; before they were there {_at(small, 0.95) * 1e3:.0f} ms: "
         f"ratio {_at(large, 0.95) / _at(small, 0.95):.2f}"
     )
-
-
-def _crowd(address: str) -> None:
-    """Fifty people for a minute, reading and writing, while a wall is computed."""
-    client = Client(address)
-    question = _question(client)
-    sheet = client.get("/sheets")["sheets"][0]["id"]
-    wall = {"motion": "machine", "capped": True, "edge_m": 0.004}
-    client.ask("POST", f"/sheets/{sheet}/wall", wall)
-    took: list[float] = []
-    wrong: list[str] = []
-    end = time.monotonic() + _SECONDS
-
-    def person(number: int) -> None:
-        mine, dice = Client(address), random.Random(number)
-        pour = json.loads(mine.ask("POST", "/pours", {"sheet_id": sheet}))
-        todo = [(coat["number"], step) for coat in pour["coats"]
-                for step in ("weigh", "mix", "pour", "gel")]  # fmt: skip
-
-        def tick() -> None:
-            if todo:
-                coat, step = todo.pop(0)
-                parts = {"parts": {"a": 0.02, "b": 0.018}} if step == "weigh" else {}
-                body = {"coat": coat, "step": step, **parts}
-                mine.ask("POST", f"/pours/{pour['id']}/steps", body)
-
-        deeds: list[tuple[float, Callable[[], object]]] = [
-            (0.3, lambda: mine.ask("GET", "/workshop")),
-            (0.2, lambda: mine.ask("GET", "/sheets")),
-            (0.1, lambda: mine.ask("GET", f"/pours/{pour['id']}")),
-            (0.1, tick),
-            (0.15, lambda: mine.ask("GET", f"/sheets/{sheet}")),
-            (0.1, lambda: mine.ask("POST", "/sheets/preview", question)),
-            (0.05, lambda: mine.ask("POST", "/sheets", {**question, "name": f"Of {number}"})),
-        ]
-        while time.monotonic() < end:
-            (deed,) = dice.choices([one for _, one in deeds], [share for share, _ in deeds])
-            begun = time.monotonic()
-            try:
-                deed()
-            except OSError as error:
-                wrong.append(str(error))
-            took.append(time.monotonic() - begun)
-            # People look at what they see.
-            time.sleep(dice.uniform(0.5, 1.5))
-
-    _threads([partial(person, number) for number in range(_CLIENTS)])
-    print(
-        f"{_CLIENTS} clients, {_SECONDS:.0f} s, a wall being computed: {len(took)} requests, "
-        f"{len(wrong)} errors, median {_at(took, 0.5) * 1e3:.0f} ms, 99th percentile "
-        f"{_at(took, 0.99) * 1e3:.0f} ms"
-    )
-    for one in sorted(set(wrong))[:3]:
-        print(f"  {one}")
 
 
 def _threads(deeds: list[Callable[[], object]]) -> None:
