@@ -74,13 +74,17 @@ def _as_kept_before(connection):
             note="")  # fmt: skip
 
 
-def test_what_a_release_kept_is_read_by_the_next(url):
-    engine = open_engine(url)
+def _make_old(engine):
     with engine.begin() as connection:
         config = migration_config()
         config.attributes["connection"] = connection
         command.upgrade(config, "0009")
         _as_kept_before(connection)
+
+
+def test_what_a_release_kept_is_read_by_the_next(url):
+    engine = open_engine(url)
+    _make_old(engine)
     migrate(engine)
     with open_sessions(engine).begin() as session:
         assert found_workshop(session, WHEN) == HOME
@@ -101,11 +105,7 @@ def test_what_a_release_kept_is_read_by_the_next(url):
 def test_an_upgrade_holds_up_nobody_for_long_and_is_whole_or_not_at_all(url):
     """PostgreSQL's manual, 13.3: whoever asks for a table waits behind who waits for it alone."""
     engine = open_engine(url)
-    with engine.begin() as connection:
-        config = migration_config()
-        config.attributes["connection"] = connection
-        command.upgrade(config, "0009")
-        _as_kept_before(connection)
+    _make_old(engine)
     upgrading = threading.Thread(target=migrate, args=(engine,))
     waits = []
     with engine.connect() as somebody:

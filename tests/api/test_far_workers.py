@@ -7,23 +7,16 @@ import pytest
 from sqlalchemy import text
 
 from api.far import machines, open_to_them
-from api.wall_jobs import asked, job, sessions_of, until, walls
-from mildhusk.api.app import utc_now
-from mildhusk.demo.scenario import fill
-from mildhusk.store.database import migrate, open_engine, open_sessions
+from api.wall_jobs import asked, filled_cluster, job, sessions_of, until, walls
+from mildhusk.store.database import open_engine
 from mildhusk.store.tables import JobStatus
-from served import ROOT, temporary_cluster
+from served import ROOT
 
 
 @pytest.fixture(scope="module")
 def cluster():
-    with temporary_cluster() as made:
-        engine = open_engine(made.url)
-        migrate(engine)
-        fill(open_sessions(engine), utc_now())
-        engine.dispose()
+    with filled_cluster() as made:
         yield made
-        sessions_of(made.url).kw["bind"].dispose()
 
 
 def lines_from(url, machine):

@@ -2,23 +2,15 @@
 
 import pytest
 
-from api.wall_jobs import asked, job, sessions_of, until, walls
-from mildhusk.api.app import utc_now
-from mildhusk.demo.scenario import fill
-from mildhusk.store.database import migrate, open_engine, open_sessions
+from api.wall_jobs import asked, filled_cluster, job, until, walls
 from mildhusk.store.tables import JobStatus
-from served import temporary_cluster, worker
+from served import worker
 
 
 @pytest.fixture(scope="module")
 def own_cluster():
-    with temporary_cluster() as cluster:
-        engine = open_engine(cluster.url)
-        migrate(engine)
-        fill(open_sessions(engine), utc_now())
-        engine.dispose()
-        yield cluster
-        sessions_of(cluster.url).kw["bind"].dispose()
+    with filled_cluster() as made:
+        yield made
 
 
 def test_a_worker_killed_in_mid_run_and_a_database_restarted_lose_nothing(own_cluster):

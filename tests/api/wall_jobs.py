@@ -1,20 +1,35 @@
 """Walls asked for without a server: for tests of the workers that compute them."""
 
 import time
+from contextlib import contextmanager
 from functools import cache
 from uuid import UUID
 
 from sqlalchemy import func, select, text
 
 from mildhusk.api.app import create_app, utc_now
+from mildhusk.demo.scenario import fill
 from mildhusk.jobs.queue import PostgresQueue
 from mildhusk.services.jobs import find_job
 from mildhusk.services.transaction import Transaction
 from mildhusk.services.workshop import found_workshop
-from mildhusk.store.database import open_engine, open_sessions
+from mildhusk.store.database import migrate, open_engine, open_sessions
 from mildhusk.store.tables import CoatRunRow
+from served import temporary_cluster
 
 _PATIENCE_S = 150.0
+
+
+@contextmanager
+def filled_cluster():
+    """A cluster of its own with the demo in it."""
+    with temporary_cluster() as cluster:
+        engine = open_engine(cluster.url)
+        migrate(engine)
+        fill(open_sessions(engine), utc_now())
+        engine.dispose()
+        yield cluster
+        sessions_of(cluster.url).kw["bind"].dispose()
 
 
 def until(look, what):
