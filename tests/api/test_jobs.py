@@ -113,7 +113,7 @@ class Tried:
 def worker_by_command(url: str) -> Iterator[None]:
     """A worker as it is started on a second machine: all it knows is the database's address."""
     process = subprocess.Popen(
-        [sys.executable, "-m", "mildhusk.jobs.worker"],
+        [sys.executable, "-m", "mildhusk.web", "work", "--workers", "1"],
         env={**os.environ, "DATABASE_URL": url},
         cwd=ROOT,
     )

@@ -3,12 +3,11 @@
 import socket
 import threading
 import time
-from contextlib import suppress
+from contextlib import contextmanager, suppress
 from datetime import UTC, datetime
 
 import psycopg
 import pytest
-from sqlalchemy.exc import DBAPIError
 
 from mildhusk.devices.protocol import DeviceKind
 from mildhusk.jobs import tending
@@ -37,6 +36,29 @@ def place(url, port):
     engine.dispose()
 
 
+@contextmanager
+def tender_of(url):
+    """Have the devices of a database tended meanwhile."""
+    tender = tending._Tender(url)
+
+    def tend():
+        with suppress(psycopg.Error):
+            tender.run()
+
+    running = threading.Thread(target=tend)
+    running.start()
+    try:
+        yield
+    finally:
+        # As if its database were gone.
+        tender._failed = psycopg.OperationalError()
+        running.join(10.0)
+        for one in tender._tended.values():
+            one.link.close()
+        tender._announcer.close()
+        tender._sessions.kw["bind"].dispose()
+
+
 def slowly(database, channel):
     """Hears of what happens only a while after it was asked to, as on a busy machine."""
     time.sleep(_SLOW_S)
@@ -53,17 +75,8 @@ def test_a_device_that_moves_while_it_begins_is_reached_where_it_is(url, monkeyp
         nowhere.bind(("127.0.0.1", 0))
         place(url, nowhere.getsockname()[1])
         here.settimeout(15.0)
-        tender = tending._Tender(url)
-
-        def tend():
-            # Its database is dropped in the end.
-            with suppress(psycopg.Error, DBAPIError):
-                tender.run()
-
-        threading.Thread(target=tend, daemon=True).start()
-        time.sleep(_SLOW_S / 2)
-        place(url, here.getsockname()[1])
-        there, _ = here.accept()
-        there.close()
-        for one in tender._tended.values():
-            one.link.close()
+        with tender_of(url):
+            time.sleep(_SLOW_S / 2)
+            place(url, here.getsockname()[1])
+            there, _ = here.accept()
+            there.close()

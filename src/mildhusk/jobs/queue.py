@@ -20,7 +20,7 @@ from sqlalchemy import make_url, text
 from sqlalchemy.orm import Session
 
 from mildhusk.services.errors import AwayError, StoppedError
-from mildhusk.store.database import CONNECT
+from mildhusk.store.database import reached_by
 from mildhusk.store.tables import JobKind, JobStatus
 
 _TASK = "do"
@@ -123,7 +123,7 @@ class PostgresQueue:
     def __init__(self, database_url: str, run: Callable[[Attempt], None] | None = None) -> None:
         plain = make_url(database_url).set(drivername="postgresql")
         conninfo = plain.render_as_string(hide_password=False)
-        connector = PsycopgConnector(conninfo=conninfo, kwargs=dict(CONNECT))
+        connector = PsycopgConnector(conninfo=conninfo, kwargs=reached_by(database_url))
         self._app = procrastinate.App(connector=connector)
         self._app.job_manager = _HeldJobs(connector)
 

@@ -1,10 +1,9 @@
-"""A worker: does jobs for the database at DATABASE_URL until it is told to stop."""
+"""A worker: does jobs for a database until it is told to stop."""
 
 import logging
 import os
 import resource
 import socket
-import sys
 import threading
 from collections.abc import Sequence
 from datetime import UTC, datetime
@@ -18,16 +17,6 @@ from mildhusk.store.tables import JobKind
 _NICE = 12
 _MOST_GB = 8.0
 """Address space of a worker, unless MILDHUSK_WORKER_GB says otherwise."""
-
-
-def main() -> int:
-    """Work until stopped; returns the exit code."""
-    address = os.environ.get("DATABASE_URL")
-    if not address:
-        print("worker: set DATABASE_URL to the address of the database.", file=sys.stderr)
-        return 2
-    work(address)
-    return 0
 
 
 def work(database_url: str, kinds: Sequence[JobKind] | None = None) -> None:
@@ -57,7 +46,3 @@ def _rehearse() -> None:
     import_module("mildhusk.services.walls")
     import_module("mildhusk.core.casting.settling")
     import_module("mildhusk.core.coating.rehearsal").rehearse()
-
-
-if __name__ == "__main__":
-    sys.exit(main())

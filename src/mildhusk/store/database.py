@@ -20,7 +20,7 @@ Sessions = sessionmaker[Session]
 _SILENT = {"keepalives_idle": 5, "keepalives_interval": 2, "keepalives_count": 3}
 """When a line that says nothing is asked whether it is there [s], how often again [s, 1]."""
 _GIVEN_UP_MS = 10_000
-CONNECT: dict[str, Any] = {
+_REACHED_BY: dict[str, Any] = {
     "connect_timeout": 5,
     # A cable that was pulled is noticed by both ends: what was locked there is free again.
     **_SILENT,
@@ -30,7 +30,7 @@ CONNECT: dict[str, Any] = {
         for name, value in {**_SILENT, "user_timeout": _GIVEN_UP_MS}.items()
     ),
 }
-"""How a database is reached, wherever it is; words of its client library."""
+"""Words of the client library."""
 _WORKSHOP, _HAS_BEGUN = "workshop_id", "has_begun"
 """What a session notes of itself."""
 _BEHIND_ITS_WALLS = text(
@@ -44,6 +44,12 @@ _GIVE_UP_SOON = text("SET LOCAL lock_timeout = '2s'")
 _TRIES, _AGAIN_S = 60, 1.0
 
 
+def reached_by(database_url: str) -> dict[str, Any]:
+    """Return how a database is reached, wherever it is; what its address says goes before."""
+    told = make_url(database_url).query
+    return {name: value for name, value in _REACHED_BY.items() if name not in told}
+
+
 def open_engine(database_url: str, connections: int = 5) -> Engine:
     """Return an engine for a PostgreSQL address, with so many connections kept open."""
     url = make_url(database_url)
@@ -53,7 +59,7 @@ def open_engine(database_url: str, connections: int = 5) -> Engine:
         url,
         pool_pre_ping=True,
         pool_size=connections,
-        connect_args=CONNECT,
+        connect_args=reached_by(database_url),
     )
 
 

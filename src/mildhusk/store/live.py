@@ -11,7 +11,7 @@ import psycopg
 from sqlalchemy import Engine, make_url, text
 from sqlalchemy.orm import Session
 
-from mildhusk.store.database import CONNECT, workshop_of
+from mildhusk.store.database import reached_by, workshop_of
 from mildhusk.store.kept import Json
 
 EVENTS, ORDERS = "husk_events", "husk_orders"
@@ -29,7 +29,7 @@ class Announcer:
     """Tells of things at once, on a connection of its own."""
 
     def __init__(self, database_url: str) -> None:
-        self._connection = psycopg.connect(_plain(database_url), autocommit=True, **CONNECT)
+        self._connection = _connected(database_url)
 
     def tell(self, workshop_id: UUID, event: Json) -> None:
         """Tell a workshop of something."""
@@ -60,7 +60,7 @@ def events(database: Engine | str, channel: str = EVENTS, every_s: float = 1.0) 
         The database is gone; what is told meanwhile is lost.
     """
     address = database if isinstance(database, str) else _address_of(database)
-    with psycopg.connect(_plain(address), autocommit=True, **CONNECT) as connection:
+    with _connected(address) as connection:
         connection.execute(f"LISTEN {channel}")
         yield None
         while True:
@@ -81,7 +81,7 @@ def alone(database_url: str, name: str, every_s: float = 1.0) -> Iterator[None]:
     psycopg.Error
         The database is gone.
     """
-    with psycopg.connect(_plain(database_url), autocommit=True, **CONNECT) as connection:
+    with _connected(database_url) as connection:
         asks = "SELECT pg_try_advisory_lock(hashtext(%s))"
         while connection.execute(asks, (name,)).fetchone() != (True,):
             time.sleep(every_s)
@@ -92,6 +92,7 @@ def _address_of(engine: Engine) -> str:
     return engine.url.render_as_string(hide_password=False)
 
 
-def _plain(database_url: str) -> str:
+def _connected(database_url: str) -> psycopg.Connection[Any]:
     plain = make_url(database_url).set(drivername="postgresql")
-    return plain.render_as_string(hide_password=False)
+    address = plain.render_as_string(hide_password=False)
+    return psycopg.connect(address, autocommit=True, **reached_by(database_url))
