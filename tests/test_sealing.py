@@ -4,11 +4,14 @@ import base64
 import os
 import re
 import stat
+import subprocess
+import sys
 
 import pytest
 from pyrage.x25519 import Identity
 
 from mildhusk.sealing import SealError, opened, public_key, seal, write_key
+from served import ROOT
 
 STRETCH = 65_536
 
@@ -100,3 +103,13 @@ def test_a_key_is_for_its_owner_alone_and_never_overwritten(tmp_path):
 def test_what_is_no_public_key_is_refused_with_what_to_do(text):
     with pytest.raises(SealError, match="husk-web key FILE"):
         public_key(text)
+
+
+def test_a_start_with_what_is_no_public_key_says_so_at_once():
+    done = subprocess.run(
+        [sys.executable, "-m", "mildhusk.web", "start", "--port", "0"],
+        env={"PATH": os.environ["PATH"], "MILDHUSK_BACKUP_KEY": "age1xyz"},
+        capture_output=True, text=True, check=False, cwd=ROOT, timeout=60,
+    )  # fmt: skip
+    assert (done.returncode, done.stderr.count("\n")) == (1, 1)
+    assert "'age1xyz' is no public key" in done.stderr
