@@ -211,6 +211,20 @@ def test_readings_that_were_held_up_and_come_at_once_are_no_bottle():
     assert scale.stands(104.0) is Say.MORE
 
 
+@pytest.mark.parametrize("by_s", [-7200.0, -1.0, 7200.0])
+def test_a_weighing_goes_on_when_the_clock_of_the_machine_is_set(by_s):
+    """Law: it takes seconds, whatever the clock says that somebody sets meanwhile."""
+    scale = _with_cup()
+    scale.runs_to(12.0 + 50.0, grams_s=10.0)
+    scale.at_s += by_s
+    scale.runs_to(12.0 + 93.2, grams_s=10.0)
+    assert scale.stands(12.0 + 93.2, for_s=2.0) is Say.POUR
+    scale.at_s -= by_s
+    scale.runs_to(12.0 + 93.2 + 83.9, grams_s=10.0)
+    assert scale.stands(12.0 + 93.2 + 83.9, for_s=2.0) is Say.DONE
+    assert scale.weigher.state.poured_kg == pytest.approx((0.0932, 0.0839), abs=1e-6)
+
+
 def test_what_came_too_fast_is_taken_by_a_press_alone():
     scale = _with_cup()
     scale.runs_to(105.0, 200.0)

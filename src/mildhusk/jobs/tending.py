@@ -4,6 +4,7 @@ One process of a workshop does it; another waits to take its place. What it has 
 started again stands in the database.
 """
 
+import math
 import queue
 import threading
 import time
@@ -70,8 +71,9 @@ class _Tended:
     hello: Hello | None = None
     said: Json | None = None
     told: Json | None = None
-    told_s: float = 0.0
-    kept_s: float = 0.0
+    told_s: float = -math.inf
+    """When, by a clock that nobody sets; as that of what is kept. [s]"""
+    kept_s: float = -math.inf
 
 
 @dataclass
@@ -88,7 +90,7 @@ class _Recording:
     """How the mould of one coat is turned."""
 
     def __init__(self, rolled: Rolled, before: Floats | None) -> None:
-        self.rolled, self.kept_s = rolled, 0.0
+        self.rolled, self.kept_s = rolled, -math.inf
         self._readings = [] if before is None else before.tolist()
         self._began: tuple[float, float] | None = None
 
@@ -227,8 +229,8 @@ class _Tender:
         elif said.word == tended.kind:
             numbers = {name: said.number(name) for name in _NUMBERS if name in said.fields}
             tended.said = numbers | {k: v for k, v in said.fields.items() if k in _WORDS}
-            if "c" in numbers and at_s - tended.kept_s >= _KEEP_EVERY_S:
-                tended.kept_s = at_s
+            if "c" in numbers and time.monotonic() - tended.kept_s >= _KEEP_EVERY_S:
+                tended.kept_s = time.monotonic()
                 with self._transaction() as at:
                     keep_room(at, tended.key, numbers["c"])
         elif said.word == "refused":
@@ -239,7 +241,7 @@ class _Tender:
             self._record(said, at_s)
         changed = self._state(tended) != tended.told
         is_new = (tended.told or {}).get("state") != self._state(tended)["state"]
-        if is_new or (changed and at_s - tended.told_s >= _TELL_EVERY_S):
+        if is_new or (changed and time.monotonic() - tended.told_s >= _TELL_EVERY_S):
             self._tell(tended)
 
     # --- what is weighed ---
@@ -309,8 +311,8 @@ class _Tender:
         if recording is None:
             return
         recording.take(said, at_s)
-        if at_s - recording.kept_s >= _KEEP_TURNING_S:
-            recording.kept_s = at_s
+        if time.monotonic() - recording.kept_s >= _KEEP_TURNING_S:
+            recording.kept_s = time.monotonic()
             with self._transaction() as at:
                 recording.keep(at)
 
@@ -374,13 +376,13 @@ class _Tender:
         }  # fmt: skip
 
     def _tell(self, tended: _Tended) -> None:
-        tended.told, tended.told_s = self._state(tended), time.time()
+        tended.told, tended.told_s = self._state(tended), time.monotonic()
         self._announce(tended.told)
 
     def _tell_again(self) -> None:
         """Tell of those that nothing was told of for a while: a screen may have come since."""
         for tended in self._tended.values():
-            if time.time() - tended.told_s >= _TELL_AGAIN_S:
+            if time.monotonic() - tended.told_s >= _TELL_AGAIN_S:
                 self._tell(tended)
                 followed = self._followed.get(tended.key)
                 if followed is not None:

@@ -213,6 +213,10 @@ class Weigher:
             self._last.clear()
             self.say = Say.TOO_HEAVY
             return self.say
+        if self._last and reading.at_s < self._last[-1].at_s:
+            # The clock was put back: what came before it tells nothing of how fast it rises.
+            self._last.clear()
+            self._met_at_s = None
         is_late = bool(self._last) and reading.at_s - self._last[-1].at_s > _RATE_OVER_S
         if self._met_at_s is None or is_late:
             self._met_at_s = reading.at_s
