@@ -24,7 +24,7 @@ from mildhusk.store.scratch import Arrays, Scratch
 if TYPE_CHECKING:  # the flow is slow to load, and most requests need nothing of it
     from mildhusk.core.coating.tray import Tray, TraySetup
 
-_SETUP, _STATE = "setup", "state"
+_SETUP, _STATE = "setup", "state-2"
 _LIQUID = ("age_s", "pa_s", "depth_m", "rate_factor")
 
 

@@ -28,9 +28,9 @@ from mildhusk.core.geometry.mesh import Flags, Floats, Integers
 
 Places = NDArray[np.uint32]
 """Faces by number; without a sign, so that loops need not look for one."""
-SPILT, FIRST_SPILL, ALL_WET, STILL, AGED = 0, 1, 2, 3, 4
-"""Places in a tally: volume; moments, below nought as long as they have not come; and the moment
-until which all film has aged."""
+SPILT, FIRST_SPILL, ALL_WET, STILL, AGED, ORDERED = 0, 1, 2, 3, 4, 5
+"""Places in a tally: volume; moments, below nought as long as they have not come; the moment until
+which all film has aged; and that of the order in the workspace, below nought where none holds."""
 _DRAIN_RATIO = 2.5
 """A film this many times as thick as the least depth of a pool drains into one (assumed)."""
 _MOST_LEFT_M = 0.01
@@ -115,7 +115,7 @@ class State(NamedTuple):
         What has set where it stood in a puddle. [m]
     wet, air : (m,) bool
         Whether it ever was, and whether it ever was in a bubble.
-    tally : (5,) float
+    tally : (6,) float
         See `SPILT` and the others.
     """
 
@@ -166,6 +166,11 @@ class Workspace(NamedTuple):
     were: Integers
     of: Integers
     deepest: Floats
+
+    @property
+    def lasting(self) -> tuple[Floats | Integers | Places, ...]:
+        """What holds until faces are ordered again; see `ORDERED`."""
+        return self.fluidity, self.order, self.start, self.colours
 
 
 def workspace_for(faces: int) -> Workspace:
@@ -238,7 +243,7 @@ def dry(faces: int) -> State:
         np.zeros(faces),
         np.zeros(faces, np.bool_),
         np.zeros(faces, np.bool_),
-        np.array([0.0, -1.0, -1.0, -1.0, 0.0]),
+        np.array([0.0, -1.0, -1.0, -1.0, 0.0, -1.0]),
     )
 
 
@@ -701,6 +706,7 @@ def run_coat(  # type: ignore[no-untyped-def]
     pools : Pools
     ground : Ground
     work : Workspace
+        As the steps before left it, where the tally says that its order holds.
     ups : (n, k, 3) float
         Where up is; the pools stand level k times a step, evenly spread.
     begins_s, step_s : float
@@ -714,7 +720,10 @@ def run_coat(  # type: ignore[no-untyped-def]
     """
     faces = len(surface.area)
     tally = state.tally
-    ordered_s, mobility, mixed_s = -1.0, _ZERO, begins_s
+    ordered_s, mobility = tally[ORDERED], _ZERO
+    mixed_s = begins_s
+    if ordered_s >= 0.0:
+        mixed_s, mobility = ordered_s, work.fluidity.max()
     pull = density * GRAVITY_M_S2
     usual_m2 = surface.area.mean()
     many = ups.shape[1]
@@ -758,6 +767,7 @@ def run_coat(  # type: ignore[no-untyped-def]
             _spill(tally, dripped, now_s)
             if fastest > _STILL_M_S:
                 tally[STILL] = now_s
+        tally[ORDERED] = ordered_s
         if tally[ALL_WET] < 0.0:
             for f in range(faces):
                 state.wet[f] = state.wet[f] or state.film[f] > _WET_M

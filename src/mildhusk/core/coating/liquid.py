@@ -4,6 +4,7 @@ import math
 from dataclasses import dataclass, replace
 
 import numpy as np
+from scipy.integrate import cumulative_trapezoid
 
 from mildhusk.core.cure.model import CureSetup, cure, cure_model, viscosity
 from mildhusk.core.errors import CoatingError
@@ -56,10 +57,10 @@ class Liquid:
         fluid = np.where(np.isfinite(self.pa_s), 1.0 / self.pa_s, 0.0)
         return np.asarray(np.interp(age, self.age_s, fluid, right=0.0))
 
-    def fluidity_left(self, from_s: float) -> float:
-        """Return 1 / viscosity summed over age from one on until it gels. [1/Pa]"""
-        later = self.age_s[self.age_s >= from_s]
-        return float(np.trapezoid(self.fluidity(later), later))
+    def fluidity_left(self) -> Floats:
+        """Return 1 / viscosity summed from each of the ages on until it gels. (n + 1,) [1/Pa]"""
+        summed = cumulative_trapezoid(self.fluidity(self.age_s), self.age_s, initial=0.0)
+        return np.append(summed[-1] - summed, 0.0)
 
     @property
     def puddle_rate_factor(self) -> float:

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from copy import copy
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from mildhusk.core.coating.coats import Coated, CoatRun, Moment
@@ -12,6 +13,7 @@ from mildhusk.core.coating.figures import puddle_m3
 from mildhusk.core.coating.flow import (
     ALL_WET,
     FIRST_SPILL,
+    ORDERED,
     SPILT,
     STILL,
     Surface,
@@ -96,7 +98,8 @@ class Rolling:
         self._surface = surface_of(grid, mould.wall_m)
         self._area_m2 = float(grid.area.sum())
         self.state, self.pools = dry(faces), no_pools(faces)
-        self._clock = clock_of(liquid)
+        self._clock, self._left = clock_of(liquid), liquid.fluidity_left()
+        self._longest_s: float | None = None
         self._ground, self._work = ground_of(self._surface), workspace_for(faces)
         self._up = motion.ups(grid.out, np.zeros(1))[0]
         rest = self._volume
@@ -128,7 +131,10 @@ class Rolling:
         """
         until_s = self.next_s
         while self.now_s < until_s:
-            self.advance(self._ups, self._followed_s if self._motion.is_recorded else until_s)
+            if self._motion.is_recorded:
+                self._advance(self._ups, self._followed_s)
+            else:
+                self.advance(self._ups, until_s)
         _refuse_if_poured_out(self.state.tally, self._volume, self.liquid, self.now_s)
 
     @property
@@ -148,8 +154,8 @@ class Rolling:
         ups_at, until_s
             See `advance`.
         """
-        while not self.has_set and self._followed_s <= until_s + 1e-9:
-            self.advance(ups_at, self._followed_s)
+        while not self.has_set and (next_s := self._followed_s) <= until_s + 1e-9:
+            self._advance(ups_at, next_s)
 
     @property
     def _followed_s(self) -> float:
@@ -171,6 +177,11 @@ class Rolling:
         until_s : float
             [s]
         """
+        # Forks stand elsewhere by turns: the order in the workspace may be another's.
+        self.state.tally[ORDERED] = -1.0
+        self._advance(ups_at, until_s)
+
+    def _advance(self, ups_at: UpsAt, until_s: float) -> None:
         lasts = until_s - self.now_s
         count = max(1, math.ceil(lasts / self._step() - 1e-9))
         at = self.now_s + (np.arange(count) + 0.5) * lasts / count
@@ -184,7 +195,7 @@ class Rolling:
             self._least_pool_m(ups, lasts / len(ups), self.liquid.fluidity(at)),
             self.liquid.density_kg_m3,
         )  # fmt: skip
-        self.now_s, self._up = until_s, ups[-1]
+        self.stand_at(until_s, ups[-1])
 
     def _ups(self, stands: Floats) -> Floats:
         """Return where up is, as the motion has it and the rim allows. (n, 3)"""
@@ -209,11 +220,16 @@ class Rolling:
         """Go to where another fork of the same coat is."""
         for own, its in zip((*self.state, *self.pools), (*other.state, *other.pools), strict=True):
             own[...] = its
-        self.now_s, self._up = other.now_s, other._up
+        self.stand_at(other.now_s, other._up)
 
     def stand_at(self, now_s: float, up: Floats) -> None:
         """Stand at a moment, held in a way; the state is what it was given. [s], (3,)"""
-        self.now_s, self._up = now_s, up
+        self.now_s, self._up, self._longest_s = now_s, up, None
+
+    @property
+    def lasting(self) -> tuple[NDArray[np.generic], ...]:
+        """The arrays that a followed coat needs to go on to the last bit, beside `stand_at`."""
+        return (*self.state, *self.pools.lasting, *self._work.lasting)
 
     @property
     def up(self) -> Floats:
@@ -243,7 +259,9 @@ class Rolling:
         return self.liquid.density_kg_m3 * GRAVITY_M_S2 * film_m**2 * fluidity
 
     def _step(self) -> float:
-        return min(self._longest_step_s(), self.most_step_s)
+        if self._longest_s is None:
+            self._longest_s = self._longest_step_s()
+        return min(self._longest_s, self.most_step_s)
 
     def _longest_step_s(self) -> float:
         """Return the longest time step now. [s]
@@ -256,7 +274,7 @@ class Rolling:
         pull = self.liquid.density_kg_m3 * GRAVITY_M_S2
         if self.is_pooled:
             runs_on_m = pull * (self._volume / self._area_m2) ** 2
-            runs_on_m *= self.liquid.fluidity_left(self.now_s)
+            runs_on_m *= float(self._left[np.searchsorted(self.liquid.age_s, self.now_s)])
             forgets = runs_on_m > _FORGETS * math.sqrt(self._area_m2)
             return 2.0 * step_s if forgets else step_s
         runs_m_s = max(self.film_speed_m_s, 1e-12)
@@ -281,10 +299,12 @@ class Rolling:
     @property
     def liquid_m(self) -> Floats:
         """Liquid of this coat on every face: film, set puddles, and pools by their depth. [m]"""
+        liquid = self.state.film + self.state.pooled
         # Under a pool as deep as there is liquid over the face, seen along its normal.
-        upright = np.abs(self.mould.grid.normal @ self._up)
-        deep = np.where(self.pools.label >= 0, self.state.depth * upright, 0.0)
-        return np.asarray(self.state.film + self.state.pooled + deep)
+        under = np.flatnonzero(self.pools.label >= 0)
+        upright = np.abs(self.mould.grid.normal[under] @ self._up)
+        liquid[under] += self.state.depth[under] * upright
+        return np.asarray(liquid)
 
     def moment(self) -> Moment:
         """Return what it looks like now."""

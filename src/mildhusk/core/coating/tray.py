@@ -230,10 +230,8 @@ class Tray:
 
     def kept(self) -> dict[str, NDArray[np.generic]]:
         """Return all that another tray of the same setup needs to go on."""
-        state = {f"state_{at}": one for at, one in enumerate(self._rolling.state)}
-        pools = {f"pool_{at}": one for at, one in enumerate(self._rolling.pools.lasting)}
         return {
-            **state, **pools,
+            **{f"rolling_{at}": one for at, one in enumerate(self._rolling.lasting)},
             "held": self._held,
             "fell_s": self._fell_s,
             "moments": np.array([self._rolling.now_s, self._rim_wet_s]),
@@ -242,10 +240,8 @@ class Tray:
 
     def resume(self, kept: Mapping[str, NDArray[np.generic]]) -> None:
         """Go on from what another tray of the same setup kept."""
-        for at, one in enumerate(self._rolling.state):
-            one[...] = kept[f"state_{at}"]
-        for at, one in enumerate(self._rolling.pools.lasting):
-            one[...] = kept[f"pool_{at}"]
+        for at, one in enumerate(self._rolling.lasting):
+            one[...] = kept[f"rolling_{at}"]
         self._held = np.array(kept["held"], dtype=np.float64)
         self._fell_s = np.array(kept["fell_s"], dtype=np.float64)
         now_s, rim_wet_s = (float(one) for one in np.array(kept["moments"], dtype=np.float64))
