@@ -71,6 +71,16 @@ def test_a_list_of_a_thousand_sheets_costs_what_one_of_one_costs(client, engine,
     assert len(client.get(f"{API}/sheets?limit=500").json["sheets"]) == 500
 
 
+def test_a_sheet_is_planned_without_asking_for_one_thing_twice(client, engine, sheet):
+    path = f"{API}/sheets/{sheet['id']}"
+    client.get(path)
+    with statements(engine) as said:
+        assert client.get(path).status_code == 200
+    whole = [one for one in said if one.startswith("SELECT workshop.")]
+    assert len(whole) == 1
+    assert len(said) <= 12
+
+
 def test_pages_follow_each_other_without_gap_or_overlap_and_are_searched(client, many):
     seen = [
         one["id"]

@@ -62,8 +62,10 @@ def new_workshop(session: Session, now: datetime, name: str = "Workshop") -> UUI
 
 
 def workshop_here(transaction: Transaction) -> Workshop:
-    """Return the workshop."""
-    return transaction.session.get_one(Workshop, transaction.workshop_id)
+    """Return the workshop; the session holds on to it, and fetches it once."""
+    workshop = transaction.session.get_one(Workshop, transaction.workshop_id)
+    transaction.session.info["workshop"] = workshop
+    return workshop
 
 
 def equipment_here(transaction: Transaction) -> Equipment:
