@@ -120,6 +120,9 @@ def test_a_bowl_holds_and_spills_over_the_api(client, piece):
     assert not client.post(address, json=held).json["spills"]
     bad = client.post(address, json={"volume_m3": 0.0, "tilt": 0.6})
     assert_problem(bad, 422, "The charge must be more than 0 ml", "charge")
+    for skirt_m in (-0.01, 0.501, 1.1e305):
+        long = client.post(address, json={**held, "skirt_m": skirt_m})
+        assert_problem(long, 422, "give 0 mm to 500 mm", "skirt")
 
 
 def test_heads_come_with_their_source_and_fit_or_do_not(client, piece):

@@ -6,9 +6,13 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
+from mildhusk.core.checks import require_between
 from mildhusk.core.errors import ConditionError, MeshFileError
 from mildhusk.core.geometry.mesh import Floats, Mesh
 from mildhusk.core.geometry.sections import section, square_to
+
+LONGEST_SKIRT_M = 0.5
+"""A longer skirt is no help any more; a bung is. [m]"""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -142,8 +146,18 @@ class OpenMould:
         return np.asarray(np.cos(tilt) * self.up - np.sin(tilt) * aside)
 
     def with_skirt(self, length_m: float) -> "OpenMould":
-        """Return the mould with its rim drawn out straight by a length."""
-        return self if length_m <= 0.0 else self._drawn(self.rim + length_m * self.up)
+        """Return the mould with its rim drawn out straight by a length. [m]
+
+        Raises
+        ------
+        ConditionError
+            Less than nothing, or longer than `LONGEST_SKIRT_M`.
+        """
+        require_between(
+            length_m, 0.0, LONGEST_SKIRT_M, name="The skirt", field="skirt", error=ConditionError,
+            shown_in="mm", scale=1e3,
+        )  # fmt: skip
+        return self if length_m == 0.0 else self._drawn(self.rim + length_m * self.up)
 
     def with_ledge(self, width_m: float) -> "OpenMould":
         """Return the mould with its rim drawn inwards by a width, at its own height.
@@ -201,8 +215,6 @@ def widest_ledge(rim: Floats, up: Floats) -> float:
     return float(shapely.maximum_inscribed_circle(_opening_of(rim, up)).length)
 
 
-LONGEST_SKIRT_M = 0.5
-"""A longer skirt is no help any more; a bung is."""
 _WIDEST_SHARE = 0.9
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from mildhusk.core.checks import require_between
 from mildhusk.core.errors import MeshFileError
 from mildhusk.core.geometry.cutting import split_along
-from mildhusk.core.geometry.level import OpenMould
+from mildhusk.core.geometry.level import LONGEST_SKIRT_M, OpenMould
 from mildhusk.core.geometry.mesh import Floats, Integers, Mesh
 from mildhusk.core.geometry.topology import border, loops
 
@@ -174,7 +174,7 @@ def drawn_out(mesh: Mesh, skirt_m: float, ledge_m: float) -> Mesh:
         require_between(
             length,
             0.0,
-            0.5,
+            LONGEST_SKIRT_M,
             name=f"The {name}",
             field=name,
             error=MeshFileError,
