@@ -5,6 +5,7 @@ from bisect import insort
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
+from itertools import islice
 
 from mildhusk.core.days.days import Days, Plan, Planned, PlanStatus, cost_of, whole_steps
 from mildhusk.core.days.shifts import Shift
@@ -55,6 +56,8 @@ def repaired(
     evenings: bool = True,
     first: str = "",
     stays: frozenset[str] = frozenset(),
+    leads: frozenset[str] = frozenset(),
+    soonest: frozenset[str] = frozenset(),
 ) -> Plan:
     """Put a plan right after something happened: each task in turn as soon as it can follow.
 
@@ -72,6 +75,10 @@ def repaired(
         Of two tasks that stood at one time, this one stays.
     stays : frozenset of str
         Tasks that stay where they stood; the others go round them.
+    leads : frozenset of str
+        Tasks that go before those that stay: what is in their way goes round it, too.
+    soonest : frozenset of str
+        Tasks that begin as soon as can be, also before they stood.
 
     Returns
     -------
@@ -80,29 +87,38 @@ def repaired(
         then with what found some.
     """
     board = _Board(days, evenings=evenings)
+    board.floor = board.first(now)
     board.placed.update(done)
     for task in days.tasks:
         one = done.get(task.id)
         if one is not None and one.ends > now:
-            board.take(task, board.first(now), board.first(one.ends), one.people)
-        elif task.id in stays:
-            stood = before[task.id]
-            board.placed[task.id] = stood
-            board.take(task, board.first(stood.starts), board.first(stood.ends), stood.people)
-    far = days.ends
-    waiting = [task for task in in_order(days.tasks) if task.id not in {*done, *stays}]
+            board.take(task, board.floor, board.first(one.ends), one.people)
+    order = in_order(days.tasks)
+    for task in order:
+        if task.id in leads and task.id not in done and board.is_ready([task]):
+            board.put_near(task, before.get(task.id))
+    for task in order:
+        if task.id in stays and task.id not in board.placed:
+            board.leave(task, before[task.id])
     # What is new comes job by job: of two casts one leaves the mould before the other goes in.
+    far = days.ends
     jobs = {job: at for at, job in enumerate(dict.fromkeys(task.job for task in days.tasks))}
+    waiting = _tied([task for task in order if task.id not in board.placed])
     waiting.sort(
-        key=lambda task: (
-            before[task.id].starts if task.id in before else far,
-            task.id != first,
-            jobs[task.job],
+        key=lambda group: (
+            before[group[0].id].starts if group[0].id in before else far,
+            all(task.id != first for task in group),
+            jobs[group[0].job],
         )
     )
+    stood = {key: one for key, one in before.items() if key not in soonest}
     while waiting:
-        ready = next((one for one in waiting if board.is_ready([one])), None)
-        if ready is None or not board.put_near(ready, before.get(ready.id), now):
+        ready = next((one for one in waiting if board.is_ready(one)), None)
+        if ready is None and len(waiting) < sum(map(len, waiting)):
+            # Groups that wait for each other go task by task.
+            waiting = [[task] for group in waiting for task in group]
+            continue
+        if ready is None or not board.put_tied(ready, stood):
             break
         waiting.remove(ready)
     planned = tuple(sorted(board.placed.values(), key=lambda one: one.starts))
@@ -160,12 +176,23 @@ class _Board:
 
     days: Days
     evenings: bool = False
+    floor: int = 0
+    """Nothing begins before it. [steps]"""
     placed: dict[str, Planned] = field(default_factory=dict)
     taken: dict[str, list[tuple[int, int]]] = field(default_factory=dict)
     shifts: dict[str, tuple[Shift, ...]] = field(init=False)
+    hours: dict[str, list[tuple[int, int]]] = field(init=False)
+    """When people are there, with their evenings where those may be given up. [steps]"""
 
     def __post_init__(self) -> None:
         self.shifts = self.days.shifts()
+        self.hours = {
+            name: [
+                (self.first(one.starts), self._last(one.ends if self.evenings else one.closes))
+                for one in there
+            ]
+            for name, there in self.shifts.items()
+        }
 
     def is_ready(self, group: Sequence[Task]) -> bool:
         """Whether all is placed that a group follows."""
@@ -185,24 +212,49 @@ class _Board:
             for place, at, _ in held
         )
 
-    def put_together(self, group: Sequence[Task]) -> bool:
-        """Place tasks that windows tie together; nothing is placed where it cannot be done."""
+    def put_together(self, group: Sequence[Task], *, late: bool = False) -> bool:
+        """Place tasks that windows tie together; nothing is placed where it cannot be done.
+
+        Where the first is late in any case, its own window is not looked at.
+        """
         later = 0
         for _ in range(_MOST_TRIES):
-            before = dict(self.placed), {key: list(one) for key, one in self.taken.items()}
-            missed = self._try(group, later)
+            kept = self._as_it_is()
+            missed = self._try(group, later, late=late)
             if missed is None:
                 return True
-            self.placed, self.taken = before
+            self.placed, self.taken = kept
             if missed < 0:
                 return False
             later += max(math.ceil(missed), 1)
         return False
 
-    def put_near(self, task: Task, before: Planned | None, now: datetime) -> bool:
+    def put_tied(self, group: Sequence[Task], before: Mapping[str, Planned]) -> bool:
+        """Place tasks that windows tie together where they stood, or together as soon as can be.
+
+        Where neither can be, each goes as soon as it can, and windows are missed.
+        """
+        kept = self._as_it_is()
+        if self._put_each(group, before) and all(self._is_in_time(task) for task in group):
+            return True
+        self.placed, self.taken = kept
+        if len(group) > 1 and (self.put_together(group) or self.put_together(group, late=True)):
+            return True
+        return self._put_each(group, before)
+
+    def _put_each(self, group: Sequence[Task], before: Mapping[str, Planned]) -> bool:
+        return all(self.put_near(task, before.get(task.id)) for task in group)
+
+    def _is_in_time(self, task: Task) -> bool:
+        return self.first(self.placed[task.id].starts) <= self._window(task)[1]
+
+    def _as_it_is(self) -> tuple[dict[str, Planned], dict[str, list[tuple[int, int]]]]:
+        return dict(self.placed), {key: list(one) for key, one in self.taken.items()}
+
+    def put_near(self, task: Task, before: Planned | None) -> bool:
         """Place a task where it stood, by whom it was to be done, or as soon after as can be."""
         earliest, _ = self._window(task)
-        earliest = max(earliest, self._first_free([task]), self.first(now))
+        earliest = max(earliest, self._first_free([task]))
         people: tuple[str, ...] = ()
         if before is not None:
             stood = self.first(before.starts)
@@ -214,12 +266,29 @@ class _Board:
         self._put(task, *found)
         return True
 
-    def _try(self, group: Sequence[Task], later: int) -> float | None:
+    def leave(self, task: Task, stood: Planned) -> None:
+        """Place a task where it stood; where that cannot be any more, it is not placed."""
+        if not self.is_ready([task]):
+            return
+        earliest, latest = self._window(task)
+        start, end = self.first(stood.starts), self.first(stood.ends)
+        taken = any(
+            one < end and start < other
+            for name in stood.people
+            for one, other in self.taken.get(name, [])
+        )
+        full = any(self._place_free(one, start, end - start) > start for one in task.places)
+        if earliest <= start <= latest and not taken and not full:
+            self.placed[task.id] = stood
+            self.take(task, start, end, stood.people)
+
+    def _try(self, group: Sequence[Task], later: int, *, late: bool) -> float | None:
         """Return by how many steps a window was missed; None where all fit, -1 where none can."""
         for number, task in enumerate(group):
             earliest, latest = self._window(task)
             if number == 0:
                 earliest = max(earliest, self._first_free(group)) + later
+                latest = math.inf if late else latest
             found = self._fits(task, earliest)
             if found is None:
                 return -1
@@ -242,9 +311,9 @@ class _Board:
         return max(ends, default=0)
 
     def _window(self, task: Task) -> tuple[int, float]:
-        earliest, latest = 0, math.inf
+        earliest, latest = self.floor, math.inf
         if task.not_before is not None:
-            earliest = self.first(task.not_before)
+            earliest = max(earliest, self.first(task.not_before))
         for after in task.after:
             ended = (self.placed[after.task].ends - self.days.begins).total_seconds()
             earliest = max(earliest, whole_steps(ended + after.from_s, self.days.step_s))
@@ -287,13 +356,16 @@ class _Board:
             at = min(end for _, end in there)
 
     def _person_free(self, name: str, at: int, length: int) -> int:
-        taken = self.taken.get(name, [])
-        for shift in self.shifts[name]:
-            at = max(at, self.first(shift.starts))
-            for start, end in taken:
-                if start < at + length and end > at:
-                    at = end
-            if at + length <= self._last(shift.ends if self.evenings else shift.closes):
+        taken, past = self.taken.get(name, []), 0
+        for opens, closes in self.hours[name]:
+            at = max(at, opens)
+            while past < len(taken) and taken[past][1] <= at:
+                past += 1
+            for start, end in islice(taken, past, None):
+                if start >= at + length or at + length > closes:
+                    break
+                at = max(at, end)
+            if at + length <= closes:
                 return at
         return self.first(self.days.ends)
 

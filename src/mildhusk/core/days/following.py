@@ -1,22 +1,31 @@
 """A plan follows what happens: as few tasks as possible move, and each move says why."""
 
 import math
+import time
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime, timedelta
 
 from mildhusk.core.days.days import Days, Move, Plan, Planned, PlanStatus, Why
 from mildhusk.core.days.first_come import repaired
-from mildhusk.core.days.solver import MISSED_S, MOVED_S, Kept, plan_days
+from mildhusk.core.days.solver import (
+    MISSED_S,
+    MOVED_S,
+    RESTLESS_S,
+    Kept,
+    most_restless,
+    plan_days,
+)
 from mildhusk.core.days.standing import late_tasks
 from mildhusk.core.days.tasks import Task, in_order
 
 _SOON = timedelta(days=2)
-_AROUND = (timedelta(hours=6), timedelta(days=1), timedelta(days=3))
-"""So far ahead the first guess lets others make room, where not all can stay (assumed)."""
+_AROUND = timedelta(days=3)
+"""So far ahead a guess lets others make room, where not all can stay (assumed)."""
 _LONGER_S = 8 * 3600.0
 """A plan that ends later by more than a day of work is worth that others move (assumed). [s]"""
-_STAGES = (0.3, 0.5, 1.0)
-"""What of the time goes into moving what has to, then also what is to begin soon, then all. [1]"""
+_STAGES, _LEAST_S = (0.3, 0.5, 1.0), 0.15
+"""What of the time that the guesses leave goes into moving what has to, then also what is to begin
+soon, then all [1]; and the least of it. [s]"""
 
 
 def plan_anew(
@@ -56,36 +65,56 @@ def plan_anew(
 
     Notes
     -----
-    The first guess puts each task as soon as it can follow: into the gaps between all others, then
-    with those in its way moving on that begin within hours, a day, three days, at last any. Then
-    only jobs that cannot stay may move, then also what is to begin within two days; the next is
-    tried only where something more would be late or missed, or all would end later by more than a
-    day of work.
+    The first guess is the best of some: what cannot stay goes round all that can; or it goes first,
+    with what follows what happened, and what is in its way goes round it; or all that begins within
+    days makes room, or all. Tasks that windows tie together go together. Then the solver moves only
+    jobs that cannot stay, then also what is to begin within two days; the next is tried only where
+    something more would be late or missed, all would end later by more than a day of work, or more
+    would move than a tenth of what is not touched by what happened.
     """
-    here = {one.name for one in days.people}
+    began_s, here = time.monotonic(), {one.name for one in days.people}
     before = {
         one.id: one
         for one in plan.planned
         if one.id not in done and one.starts >= days.begins and set(one.people) <= here
     }
     tasks = days.cut().tasks
-    jobs = _disturbed(days, tasks, before, done, now)
-    jobs |= _crowded_out(days, tasks, before, done, now, first)
+    disturbed = _disturbed(days, tasks, before, done, now)
+    disturbed |= _crowded_out(days, tasks, before, done, now, first)
+    jobs = {task.job for task in tasks if task.id in disturbed}
     if wishes_changed:
         jobs |= {task.job for task in late_tasks(tasks, before)}
     late_s = plan.cost.late_s if plan.cost is not None and not wishes_changed else 0.0
+    touched = _touched(tasks, plan.by_id(), done, now)
+    calm = frozenset[str]()
+    if touched and not wishes_changed and not first:
+        calm = frozenset(before.keys() - touched)
     # What is new may go into evenings or wait for the next day: whichever costs less.
     is_new = any(task.id not in before and task.id not in done for task in tasks)
-    stays = frozenset(task.id for task in tasks if task.id in before and task.job not in jobs)
-    cut = days.cut()
+    cut, undisturbed = days.cut(), frozenset(before.keys() - disturbed)
+    nothing = frozenset[str]()
+    later = frozenset(key for key in undisturbed if before[key].starts > now + _AROUND)
+    # What stays where it can, and what goes before it.
+    guesses = [
+        (undisturbed, nothing),
+        (undisturbed, touched - done.keys()),
+        (undisturbed, _with_followers(tasks, touched | disturbed) - done.keys()),
+        (later, nothing),
+        (nothing, nothing),
+    ]
     best = min(
         (
-            repaired(cut, before, done, now, evenings=evenings, first=first, stays=kept)
+            repaired(
+                cut, before, done, now, evenings=evenings, first=first, stays=kept, leads=leads
+            )
             for evenings in ((True, False) if is_new else (True,))
-            for kept in _staying(tasks, before, stays, now)
+            for kept, leads in guesses
         ),
-        key=lambda found: _worth(found, before),
+        key=lambda found: _worth(found, before, calm),
     )
+    best = _drawn_up(cut, best, before, done, now, calm)
+    ends_s = began_s + seconds
+    left_s = max(0.5 * seconds, ends_s - time.monotonic())
     may_move: list[set[str]] = [
         {task.id for task in tasks if task.job in jobs},
         {
@@ -98,51 +127,89 @@ def plan_anew(
         may_move.append(set(before))
     for free, share in zip(may_move, _STAGES, strict=False):
         fixed = frozenset(before.keys() - free)
-        found = plan_days(days, seconds=share * seconds, kept=Kept(done, before, now, fixed))
-        if _worth(found, before) < _worth(best, before):
+        found = plan_days(
+            days,
+            seconds=max(_LEAST_S, min(share * left_s, ends_s - time.monotonic())),
+            kept=Kept(done, before, now, fixed, calm),
+            near=best.by_id(),
+        )
+        found = _drawn_up(cut, found, before, done, now, calm)
+        if _worth(found, before, calm) < _worth(best, before, calm):
             best = found
         if best.cost is None or best.cost.late_s > late_s:
             continue
         if plan.cost is not None and best.cost.lasts_s > plan.cost.lasts_s + _LONGER_S:
+            continue
+        if len(_moved(best, before) & calm) > most_restless(calm):
             continue
         if not set(best.missed) - set(plan.missed):
             break
     return best, tuple(_moves(best, before, done, now))
 
 
-def _staying(
-    tasks: Sequence[Task], before: Mapping[str, Planned], stays: frozenset[str], now: datetime
-) -> Iterable[frozenset[str]]:
-    """Yield what stays where it stood: all that can, then what begins later, then nothing."""
-    yield _closed(tasks, before, stays)
-    for soon in _AROUND:
-        later = frozenset(key for key in stays if before[key].starts > now + soon)
-        yield _closed(tasks, before, later)
-    yield frozenset()
-
-
-def _closed(
-    tasks: Sequence[Task], before: Mapping[str, Planned], stays: frozenset[str]
+def _touched(
+    tasks: Sequence[Task],
+    planned: Mapping[str, Planned],
+    done: Mapping[str, Planned],
+    now: datetime,
 ) -> frozenset[str]:
-    """Return what of it can stay: nothing that follows a task that may move."""
-    kept: set[str] = set()
+    """Return what went otherwise than it was planned or was not begun, and all that follows it."""
+    touched = {key for key, one in done.items() if planned.get(key) != one}
+    touched |= {key for key, one in planned.items() if key not in done and one.starts < now}
+    return _with_followers(tasks, touched)
+
+
+def _with_followers(tasks: Sequence[Task], some: Iterable[str]) -> frozenset[str]:
+    """Return some tasks and all that follows them."""
+    found = set(some)
     for task in in_order(tasks):
-        waits = any(one.task in before and one.task not in kept for one in task.after)
-        if task.id in stays and not waits:
-            kept.add(task.id)
-    return frozenset(kept)
+        if any(one.task in found for one in task.after):
+            found.add(task.id)
+    return frozenset(found)
 
 
-def _worth(plan: Plan, before: Mapping[str, Planned]) -> float:
+def _moved(plan: Plan, before: Mapping[str, Planned]) -> set[str]:
+    """Return what is at another time than before, or by others."""
+    return {
+        one.id
+        for one in plan.planned
+        if one.id in before
+        and (one.starts, set(one.people)) != (before[one.id].starts, set(before[one.id].people))
+    }
+
+
+def _drawn_up(
+    days: Days,
+    plan: Plan,
+    before: Mapping[str, Planned],
+    done: Mapping[str, Planned],
+    now: datetime,
+    calm: frozenset[str],
+) -> Plan:
+    """Return a plan with what moved as soon as the rest lets it, where that is better.
+
+    What is found in a short time may stand where nothing asks it to.
+    """
+    at = plan.by_id()
+    soonest = frozenset(at.keys() - before.keys() | _moved(plan, before)) - done.keys()
+    if plan.standing is PlanStatus.NONE or not soonest:
+        return plan
+    stays = frozenset(at.keys() - soonest - done.keys())
+    sooner = (
+        repaired(days, at, done, now, evenings=evenings, stays=stays, soonest=soonest)
+        for evenings in (True, False)
+    )
+    return min(plan, *sooner, key=lambda found: _worth(found, before, calm))
+
+
+def _worth(plan: Plan, before: Mapping[str, Planned], calm: frozenset[str]) -> float:
     """Return what a plan costs with what moved and what was missed; the less the better. [s]"""
     if plan.standing is PlanStatus.NONE or plan.cost is None:
         return math.inf
-    moved = sum(
-        one.id in before
-        and (one.starts, set(one.people)) != (before[one.id].starts, set(before[one.id].people))
-        for one in plan.planned
-    )
-    return plan.cost.whole_s + MOVED_S * moved + MISSED_S * len(plan.missed)
+    moved = _moved(plan, before)
+    restless = max(0, len(moved & calm) - most_restless(calm))
+    apart = MOVED_S * len(moved) + RESTLESS_S * restless + MISSED_S * len(plan.missed)
+    return plan.cost.whole_s + apart
 
 
 def _disturbed(
@@ -152,24 +219,24 @@ def _disturbed(
     done: Mapping[str, Planned],
     now: datetime,
 ) -> set[str]:
-    """Return the jobs of which something cannot stay where it was, or that are new."""
+    """Return the tasks that cannot stay where they were, or that are new."""
     at = {**before, **done}
-    jobs, shifts = set(), days.shifts()
+    found, shifts = set(), days.shifts()
     for task in tasks:
         one = before.get(task.id)
         if task.id in done:
             continue
         if one is None or one.starts < now:
-            jobs.add(task.job)
+            found.add(task.id)
             continue
         for name in one.people:
             if not any(s.starts <= one.starts and one.ends <= s.ends for s in shifts[name]):
-                jobs.add(task.job)
+                found.add(task.id)
         for after in task.after:
             gap = (one.starts - at[after.task].ends).total_seconds() if after.task in at else -1.0
             if not after.from_s <= gap <= after.until_s:
-                jobs.add(task.job)
-    return jobs
+                found.add(task.id)
+    return found
 
 
 def _crowded_out(
@@ -180,7 +247,7 @@ def _crowded_out(
     now: datetime,
     first: str,
 ) -> set[str]:
-    """Return the jobs of which something stands where hands, a place or a mould are taken."""
+    """Return the tasks that stand where hands, a place or a mould are taken."""
     at = {**before, **{key: one for key, one in done.items() if one.ends > now}}
     # Whoever it is that is taken, from when to when, by what; of two at once the first to begin
     # stays, and of two that begin at once the one that was put there by hand.
@@ -189,29 +256,28 @@ def _crowded_out(
         one = at.get(task.id)
         if one is None:
             continue
-        stretch = (one.starts, task.id != first, one.ends, task.job)
+        stretch = (one.starts, task.id != first, one.ends, task.id)
         for name in one.people:
             taken.setdefault(("person", name), []).append(stretch)
         for place in task.places:
             taken.setdefault(("place", place), []).append(stretch)
-    of = {task.id: task.job for task in tasks}
     ever = {**before, **done}
     for held in days.held:
         if held.first in ever and held.last in ever and ever[held.last].ends > now:
             stretch = (ever[held.first].starts, held.first != first, ever[held.last].ends,
-                       of[held.first])  # fmt: skip
+                       held.first)  # fmt: skip
             taken.setdefault(("mould", held.place), []).append(stretch)
-    jobs = set()
+    found = set()
     for (kind, name), stretches in taken.items():
         room = 1 if kind == "person" else days.place(name).capacity
         there: list[datetime] = []
-        for starts, _, ends, job in sorted(stretches):
+        for starts, _, ends, key in sorted(stretches):
             there = [until for until in there if until > starts]
             if len(there) < room:
                 there.append(ends)
             else:
-                jobs.add(job)
-    return jobs
+                found.add(key)
+    return found
 
 
 def _moves(

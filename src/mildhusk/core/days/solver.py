@@ -31,6 +31,9 @@ _SOONEST = 0.2
 MOVED_S, MISSED_S = 4 * 3600.0, 30 * 86_400.0
 """A task that moves, and a window that is missed, cost as much as a plan that is so much longer
 (assumed). [s]"""
+_CALM, RESTLESS_S = 0.1, 5 * 86_400.0
+"""So many move at most of the tasks that what happened does not touch [1]; each more costs as much
+as a plan that is so much longer (assumed). [s]"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,12 +50,20 @@ class Kept:
         Nothing else begins before it.
     fixed : frozenset of str
         Of those before, what stays in any case.
+    calm : frozenset of str
+        Of those before, what is not touched by what happened: few of it move.
     """
 
     done: Mapping[str, Planned]
     before: Mapping[str, Planned]
     now: datetime
     fixed: frozenset[str] = frozenset()
+    calm: frozenset[str] = frozenset()
+
+
+def most_restless(calm: frozenset[str]) -> int:
+    """Return how many move at most of the tasks that what happened does not touch."""
+    return math.floor(_CALM * len(calm))
 
 
 def plan_days(
@@ -60,6 +71,7 @@ def plan_days(
     *,
     seconds: float = 2.0,
     kept: Kept | None = None,
+    near: Mapping[str, Planned] | None = None,
 ) -> Plan:
     """Plan the days.
 
@@ -70,6 +82,8 @@ def plan_days(
         How long to look; a plan that is proved the best comes sooner. [s]
     kept : Kept or None
         What holds already.
+    near : mapping of str to Planned, or None
+        A plan that keeps it, to begin the search at.
 
     Returns
     -------
@@ -93,8 +107,8 @@ def plan_days(
     if guess is not None and guess.planned:
         model.hint({one.id: one for one in guess.planned})
         used_s = model.complete_hint(seconds)
-    elif kept is not None and kept.fixed:
-        model.hint(kept.before)
+    elif kept is not None and near is not None:
+        model.hint(near)
     elif kept is not None:
         model.hint(repaired(days, kept.before, kept.done, kept.now).by_id())
         used_s = model.complete_hint(seconds)
@@ -157,7 +171,8 @@ class _Model:
     done_by: dict[tuple[str, str], cp_model.IntVar] = field(default_factory=dict)
     open: dict[str, list[tuple[int, int, int]]] = field(default_factory=dict)
     evenings: dict[tuple[str, int], cp_model.IntVar] = field(default_factory=dict)
-    moved: list[cp_model.IntVar] = field(default_factory=list)
+    moved: dict[str, cp_model.IntVar] = field(default_factory=dict)
+    restless: cp_model.IntVar | None = None
     missed: dict[str, cp_model.IntVar] = field(default_factory=dict)
     late: list[cp_model.IntVar] = field(default_factory=list)
     intervals: dict[str, cp_model.IntervalVar] = field(default_factory=dict)
@@ -401,7 +416,10 @@ class _Model:
         terms = [lasts, *(round(LATE) * one for one in self.late)]
         terms += [round(EVENING_S / step) * one for one in self.evenings.values()]
         if self.kept is not None:
-            terms += [round(MOVED_S / step) * one for one in self._lay_moves()]
+            self._lay_moves(self.kept)
+            terms += [round(MOVED_S / step) * one for one in self.moved.values()]
+            if self.restless is not None:
+                terms.append(round(RESTLESS_S / step) * self.restless)
             terms += [round(MISSED_S / step) * one for one in self.missed.values()]
         self.cost = sum(terms)
         self.model.minimize(self.cost)
@@ -416,14 +434,13 @@ class _Model:
         self.model.add(late >= end - due)
         self.late.append(late)
 
-    def _lay_moves(self) -> list[cp_model.IntVar]:
-        """Return whether each task is anywhere but where it stood."""
-        assert self.kept is not None
+    def _lay_moves(self, kept: Kept) -> None:
+        """Tell whether each task is anywhere but where it stood, and whether too many are."""
         for task in self.days.tasks:
-            before = self.kept.before.get(task.id)
+            before = kept.before.get(task.id)
             if before is None or self._done(task.id) is not None:
                 continue
-            if task.id in self.kept.fixed:
+            if task.id in kept.fixed:
                 continue
             at = self._last(before.starts)
             moved = self.model.new_bool_var(f"moved {task.id}")
@@ -431,8 +448,12 @@ class _Model:
             for name in before.people:
                 if (task.id, name) in self.done_by:
                     self.model.add_implication(moved.negated(), self.done_by[task.id, name])
-            self.moved.append(moved)
-        return self.moved
+            self.moved[task.id] = moved
+        calm = [one for key, one in self.moved.items() if key in kept.calm]
+        few = most_restless(kept.calm)
+        if len(calm) > few:
+            self.restless = self.model.new_int_var(0, len(calm), "restless")
+            self.model.add(self.restless >= sum(calm) - few)
 
     # -- solving ----------------------------------------------------------------------------------
 
@@ -481,7 +502,9 @@ class _Model:
         left_s = max(0.1, seconds - solver.wall_time)
         planned = self._planned(self._soonest(solver, min(_SOONEST * seconds, left_s)))
         standing = PlanStatus.BEST if status == cp_model.OPTIMAL else PlanStatus.GOOD
-        moves = sum(solver.value(one) for one in self.moved) * MOVED_S
+        moves = sum(solver.value(one) for one in self.moved.values()) * MOVED_S
+        if self.restless is not None:
+            moves += solver.value(self.restless) * RESTLESS_S
         missed = tuple(key for key, one in self.missed.items() if solver.value(one))
         moves += len(missed) * MISSED_S
         bound_s = solver.best_objective_bound * step - moves - self._rounded_s()
