@@ -36,7 +36,7 @@ from mildhusk.core.geometry.sections import square_to
 from mildhusk.core.materials.casting_resin import CastingResin
 
 FACES = 4000
-"""So many faces a tray has: it runs some fifty times faster than it is rolled."""
+"""So many faces a tray has: it runs some eighty times faster than it is rolled."""
 _ROOM_K = 22.0 + ZERO_CELSIUS_K
 _LONGEST_S, _MOST_AHEAD_S = 3600.0, 60.0
 """Nobody practises for longer; one frame goes on by so much at most. [s]"""
