@@ -11,6 +11,7 @@ from collections import Counter
 from contextlib import suppress
 from dataclasses import replace
 from http import HTTPStatus
+from types import SimpleNamespace
 from typing import Any
 from uuid import UUID
 
@@ -107,6 +108,42 @@ class Crowd:
         if is_wrong:
             self.wrong.append((role, method, case.formatted_path, case.body, status, said[:300]))
         self.answered[role, status] += 1
+
+
+class _Answers:
+    """A request that is answered so, whoever sends it."""
+
+    def __init__(self, status: int, said: str) -> None:
+        self.answer = SimpleNamespace(status_code=status, content=said.encode())
+        self.path_parameters: dict[str, str] = {}
+        self.body, self.formatted_path = None, f"{API}/pieces"
+
+    def call(self, **_sent: object) -> SimpleNamespace:
+        return self.answer
+
+
+@pytest.mark.parametrize(
+    ("role", "right", "status", "said", "wrong"),
+    [
+        ("owner", "GET /pieces", 200, "a mask", False),
+        ("owner", "GET /pieces", 500, "", True),
+        ("owner", "GET /pieces", 200, f"a mask of {CANARY}", True),
+        ("owner", "GET /pieces", 404, f"no mask of {CANARY}", True),
+        ("owner", "GET /pieces", 200, "a piece 5eed-1", True),
+        # Whoever asks for a key is told that it is not there.
+        ("owner", "GET /pieces", 404, "no piece 5eed-1", False),
+        ("guest", "POST /pieces", 201, "", True),
+        ("guest", "POST /pieces", 403, "", False),
+        ("stranger", "GET /pieces", 200, "", True),
+    ],
+)
+def test_what_goes_beyond_its_walls_or_its_role_is_seen(role, right, status, said, wrong):
+    """As if a wall were down: what looks at the answers is no stub."""
+    asks = {role: SimpleNamespace(_cookies={})}
+    crowd = Crowd(None, asks, random.Random(1), {}, {"piece": ["5eed-1"]})
+    crowd.ask(_Answers(status, said), right.replace(" /", f" {API}/"), right)
+    assert bool(crowd.wrong) is wrong
+    assert crowd.answered == {(role, status): 1}
 
 
 @pytest.mark.parametrize("seed", range(-(-REQUESTS // BATCH)))
