@@ -76,6 +76,14 @@ describe("what the server tells by itself", () => {
     expect(Line.opened).toHaveLength(3);
   });
 
+  it("is asked for anew after a silence though the tablet's clock was put back meanwhile", () => {
+    renderHook(() => useLive(() => undefined));
+    wait(10);
+    vi.setSystemTime(Date.now() - 3_600_000);
+    wait(4);
+    expect(Line.opened).toHaveLength(2);
+  });
+
   it("of a device holds for four seconds: then it is lost, until it is told of again", () => {
     renderHook(() => useLive(() => undefined));
     const { result } = renderHook(() => useLiveDevice("bench"));

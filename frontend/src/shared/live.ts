@@ -1,6 +1,8 @@
 import { useEffect, useEffectEvent } from "react";
 import { create } from "zustand";
 
+import { elapsedMs, thisMoment, type Moment } from "./elapsed";
+
 /** A device as it is now; what it does not measure is missing. */
 export interface LiveDevice {
   topic: "device";
@@ -84,17 +86,17 @@ interface Things {
 const useThings = create<Things>(() => ({ devices: {}, weighings: {} }));
 
 const hearing = new Set<(told: Live) => void>();
-const deviceHeardMs = new Map<string, number>();
+const deviceHeard = new Map<string, Moment>();
 let source: EventSource | undefined;
-let heardMs = 0;
+let heard = thisMoment();
 let watch: number | undefined;
 
 function open() {
   source?.close();
-  heardMs = Date.now();
+  heard = thisMoment();
   source = new EventSource("/api/v1/live");
   source.onmessage = (message: MessageEvent<string>) => {
-    heardMs = Date.now();
+    heard = thisMoment();
     const told = JSON.parse(message.data) as Live;
     note(told);
     hearing.forEach((hears) => hears(told));
@@ -103,7 +105,7 @@ function open() {
 
 function note(told: Live) {
   if (told.topic === "device") {
-    deviceHeardMs.set(told.id, Date.now());
+    deviceHeard.set(told.id, thisMoment());
     useThings.setState(({ devices }) => ({ devices: { ...devices, [told.id]: told } }));
   } else if (told.topic === "weighing") {
     useThings.setState(({ weighings }) => ({ weighings: { ...weighings, [told.id]: told } }));
@@ -112,10 +114,10 @@ function note(told: Live) {
 
 function look() {
   // A browser gives up after a refusal, and does not notice a line that went dead.
-  if (source?.readyState === EventSource.CLOSED || Date.now() - heardMs > SILENT_MS) open();
+  if (source?.readyState === EventSource.CLOSED || elapsedMs(heard) > SILENT_MS) open();
   for (const one of Object.values(useThings.getState().devices)) {
-    const silentMs = Date.now() - (deviceHeardMs.get(one.id) ?? 0);
-    if (one.is_there && silentMs > LOST_MS) {
+    const told = deviceHeard.get(one.id);
+    if (one.is_there && (!told || elapsedMs(told) > LOST_MS)) {
       const lost = { ...one, is_there: false };
       useThings.setState(({ devices }) => ({ devices: { ...devices, [one.id]: lost } }));
     }

@@ -5,6 +5,7 @@ import type { Pour } from "../../api/client";
 import { withUnit } from "../../shared/format";
 import { useDeviceOf, useLive } from "../../shared/live";
 import { Failed } from "../../shared/states";
+import { useOutbox } from "./outbox";
 import { useMachine } from "./queries";
 import { forgetStart, useStartAsked } from "./startWithPour";
 
@@ -32,6 +33,10 @@ export function MachinePanel({ pour, coat }: { pour: Pour; coat: number }) {
     forgetStart();
     begin(id);
   }, [asked, id, begin]);
+  // That the coat is in the mould must be known to the server first.
+  const isWaiting = useOutbox(({ presses }) =>
+    presses.some((one) => one.pour === pour.id && one.refused === undefined),
+  );
   if (!machine || !rates) return null;
   function turn() {
     forgetStart();
@@ -72,7 +77,7 @@ export function MachinePanel({ pour, coat }: { pour: Pour; coat: number }) {
           Stop the machine
         </Button>
         {!turns && (
-          <Button disabled={Boolean(machine.fault)} onClick={turn}>
+          <Button disabled={Boolean(machine.fault) || isWaiting} onClick={turn}>
             Start it turning
           </Button>
         )}

@@ -17,10 +17,16 @@ export function surest(several: readonly Sample[]): Sample | undefined {
   return [...several].sort((one, other) => one.tripMs - other.tripMs)[0];
 }
 
+/** What was measured before, but for what a clock that was set since makes worthless. */
+export const agreeing = (before: readonly Sample[], measured: Sample) =>
+  before.filter((one) => agree(one, measured));
+
 /** What is known, unless it was measured more surely, or a clock was set since. */
 export function surer(known: Sample | undefined, measured: Sample): Sample {
   if (!known || measured.tripMs <= known.tripMs) return measured;
-  // An answer that took long was made at any moment of that.
-  const within = (measured.tripMs + known.tripMs) / 2 + DRIFT_MS;
-  return Math.abs(measured.offsetMs - known.offsetMs) <= within ? known : measured;
+  return agree(known, measured) ? known : measured;
 }
+
+/** An answer that took long was made at any moment of that. */
+const agree = (one: Sample, other: Sample) =>
+  Math.abs(one.offsetMs - other.offsetMs) <= (one.tripMs + other.tripMs) / 2 + DRIFT_MS;

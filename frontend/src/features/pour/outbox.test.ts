@@ -19,6 +19,9 @@ interface Sent {
   body: { press?: string; at?: string; step?: string };
 }
 
+/** The time it is, whatever this machine's clock is set to. */
+const nowMs = () => performance.timeOrigin + performance.now();
+
 /** A server that can go away, and refuse; it remembers what it was sent. */
 function aServer() {
   const sent: Sent[] = [];
@@ -28,7 +31,7 @@ function aServer() {
     if (state.isAway) throw new TypeError("nobody there");
     const path = new URL(request.url).pathname;
     if (state.isStrange) return json({ detail: "Sign in to this workshop first." }, 401);
-    if (path.endsWith("/now")) return json({ now: new Date(Date.now() + AHEAD_MS) });
+    if (path.endsWith("/now")) return json({ now: new Date(nowMs() + AHEAD_MS) });
     const body = request.method === "POST" ? ((await request.json()) as Sent["body"]) : {};
     sent.push({ method: request.method, path, body });
     if (state.refuses === body.step) return json({ detail: "It was poured already." }, 409);
@@ -125,6 +128,30 @@ describe("presses at the bench", () => {
     expect(server.sent.map((one) => one.body.step)).toEqual(["mix", "pour"]);
     expect(useOutbox.getState().isAway).toBe(false);
   });
+
+  it.each([-2, 2])(
+    "keep their moment when the tablet's clock is set by %i hours",
+    async (hours) => {
+      const { press, send } = await aPage();
+      const moments = [nowMs()];
+      await press("p", mixed);
+      server.state.isAway = true;
+      moments.push(nowMs());
+      const second = press("p", poured);
+      const clock = vi.spyOn(Date, "now").mockImplementation(() => nowMs() + hours * 3_600_000);
+      moments.push(nowMs());
+      const third = press("p", { kind: "tick", coat: 1, step: "gel" });
+      server.state.isAway = false;
+      void send();
+      await Promise.all([second, third]);
+      clock.mockRestore();
+      server.sent.forEach(({ body }, number) => {
+        const at = Date.parse(body.at ?? "") - AHEAD_MS;
+        expect(Math.abs(at - (moments[number] ?? 0))).toBeLessThan(5_000);
+      });
+      expect(server.sent).toHaveLength(3);
+    },
+  );
 
   it("are there again after the page was loaded anew, with the moment of the press", async () => {
     server.state.isAway = true;

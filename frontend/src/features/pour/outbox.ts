@@ -3,7 +3,7 @@ import { create } from "zustand";
 import { client, ProblemError, sentenceOf, unwrap, type Pour } from "../../api/client";
 import { forgetPress, keepPress, keptPresses } from "./kept";
 import { momentOf, newKey, type Press, type What } from "./presses";
-import { measureOnce, offsetMs } from "./serverClock";
+import { isMeasured, measureOnce, offsetMs } from "./serverClock";
 
 /** Presses on their way to the server: kept here until it has them, sent in their order. */
 interface Outbox {
@@ -31,6 +31,7 @@ export function press(pour: string, what: What, at: string | null = null): Promi
     pour,
     what,
     pressedMs: Date.now(),
+    ...(isMeasured() && { aheadMs: offsetMs() }),
     ...(at !== null && { at }),
   };
   useOutbox.setState(({ presses }) => ({ presses: [...presses, made] }));
@@ -127,10 +128,11 @@ export function onTaken(hears: (pour: Pour | null) => void): () => void {
   return () => heard.delete(hears);
 }
 
-/** Sends a refused press again, as it was. */
+/** Sends a refused press again, as it was; perhaps it was the clock that was refused. */
 export function tryAgain(refused: Press) {
   const again = { ...refused };
   delete again.refused;
+  delete again.aheadMs;
   replace(again);
   void keep(again);
 }

@@ -14,6 +14,8 @@ export interface Press {
   what: What;
   /** When it was pressed, by this machine's clock. [ms] */
   pressedMs: number;
+  /** How far the server's clock was ahead of it then, where that was known. [ms] */
+  aheadMs?: number;
   /** Typed in: when it was done. */
   at?: string;
   /** Why the server did not take it. */
@@ -30,9 +32,9 @@ const DONE_AT = {
   gel: "gelled_at",
 } as const satisfies Record<PourStep, keyof PouredCoat>;
 
-/** When a press was, by the server's clock. */
-export const momentOf = (press: Press, offsetMs: number) =>
-  press.at ?? new Date(press.pressedMs + offsetMs).toISOString();
+/** When a press was, by the server's clock; what is known of that only now serves where need be. */
+export const momentOf = ({ at, pressedMs, aheadMs }: Press, offsetMs: number) =>
+  at ?? new Date(pressedMs + (aheadMs ?? offsetMs)).toISOString();
 
 /** The pour as it stands once a press is taken; the server says the same when it has it. */
 export function pressed(pour: Pour, press: Press, offsetMs: number): Pour {

@@ -2,7 +2,8 @@ import { useEffect, useState } from "react";
 import { create } from "zustand";
 
 import { client, unwrap } from "../../api/client";
-import { surer, surest, type Sample } from "./clock";
+import { elapsedMs, thisMoment, wasSet } from "../../shared/elapsed";
+import { agreeing, surer, surest, type Sample } from "./clock";
 import { keepNumber, keptNumber } from "./kept";
 
 const OFFSET = "how far the server's clock is ahead [ms]";
@@ -30,15 +31,32 @@ const isLoaded = Promise.all([keptNumber(OFFSET), keptNumber(TRIP)]).then(([ms, 
   if (samples.length === 0) useOffset.setState({ ms });
 });
 
+let looked = thisMoment();
+
+/** Whether the tablet's clock was set since this was last asked: then nothing is measured any more. */
+function isSet(): boolean {
+  const was = wasSet(looked);
+  looked = thisMoment();
+  if (was) {
+    samples = [];
+    known = undefined;
+  }
+  return was;
+}
+
+/** Whether it was measured by the clock as it is now. */
+export const isMeasured = () => !isSet() && samples.length > 0;
+
 /** Measures it once: the answer was made half way between asking and hearing it. */
 async function measure() {
-  const asked = Date.now();
+  const asked = thisMoment();
   try {
     const signal = AbortSignal.timeout(PATIENCE_MS);
     const { now } = await unwrap(client.GET("/api/v1/now", { signal }));
-    const heard = Date.now();
-    const sample = { offsetMs: Date.parse(now) - (asked + heard) / 2, tripMs: heard - asked };
-    samples = [...samples, sample].slice(-REMEMBERED);
+    if (wasSet(asked)) return;
+    const tripMs = elapsedMs(asked);
+    const sample = { offsetMs: Date.parse(now) - (asked.wallMs + tripMs / 2), tripMs };
+    samples = [...agreeing(samples, sample), sample].slice(-REMEMBERED);
   } catch {
     return;
   }
@@ -54,7 +72,7 @@ async function measure() {
 
 /** Measures it unless it is known: a press is no use to a server whose clock is not. */
 export async function measureOnce() {
-  if (samples.length === 0) await measure();
+  if (!isMeasured()) await measure();
 }
 
 /** Keeps the server's clock measured while a page is open. */
@@ -84,7 +102,10 @@ export function useServerNow(): number {
   const ms = useOffset((state) => state.ms);
   const [now, setNow] = useState(() => Date.now());
   useEffect(() => {
-    const timer = window.setInterval(() => setNow(Date.now()), 200);
+    const timer = window.setInterval(() => {
+      setNow(Date.now());
+      if (isSet()) void measure();
+    }, 200);
     return () => window.clearInterval(timer);
   }, []);
   return (now + ms) / 1e3;

@@ -26,6 +26,14 @@ describe("a machine that starts with the pour", () => {
     expect(asked()).toEqual({ pour: "pour", coat: 2, isLate: true });
   });
 
+  it("does not start late though the clock was put back meanwhile", async () => {
+    void startWhenTaken("pour", 2, after(6_000));
+    await vi.advanceTimersByTimeAsync(3_000);
+    vi.setSystemTime(Date.now() - 3_600_000);
+    await vi.advanceTimersByTimeAsync(3_000);
+    expect(asked()?.isLate).toBe(true);
+  });
+
   it("is forgotten with the next press", async () => {
     void startWhenTaken("pour", 1, after(10));
     await vi.advanceTimersByTimeAsync(10);

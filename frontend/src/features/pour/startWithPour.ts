@@ -1,5 +1,7 @@
 import { create } from "zustand";
 
+import { elapsedMs, thisMoment } from "../../shared/elapsed";
+
 /**
  * The press that says a coat is in the mould may start the machine as well, once the server has
  * it. Where the server takes that press too late, nothing starts: hands may be in the frame.
@@ -15,10 +17,10 @@ export const useStartAsked = create<{ asked: Asked | null }>(() => ({ asked: nul
 
 /** Wants the machine started for a coat when its press is taken. */
 export async function startWhenTaken(pour: string, coat: number, taken: Promise<unknown>) {
-  const pressedMs = Date.now();
+  const pressed = thisMoment();
   useStartAsked.setState({ asked: null });
   await taken;
-  const isLate = Date.now() - pressedMs > PATIENCE_MS;
+  const isLate = elapsedMs(pressed) > PATIENCE_MS;
   useStartAsked.setState({ asked: { pour, coat, isLate } });
 }
 

@@ -14,8 +14,6 @@ import { Failed } from "../../shared/states";
 import { useUnits } from "../../shared/units";
 import { choicesQuery, tellChoices } from "./queries";
 
-import "./choices.css";
-
 interface Properties {
   question: SheetQuestion;
   /** `coats` is what the wish then says; null as the limits of a coat have it. */
