@@ -1,7 +1,6 @@
 """A plan follows what happens: as few tasks as possible move, and each move says why."""
 
 import math
-import time
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime, timedelta
 
@@ -23,9 +22,9 @@ _AROUND = timedelta(days=3)
 """So far ahead a guess lets others make room, where not all can stay (assumed)."""
 _LONGER_S = 8 * 3600.0
 """A plan that ends later by more than a day of work is worth that others move (assumed). [s]"""
-_STAGES, _LEAST_S = (0.3, 0.5, 1.0), 0.15
-"""What of the time that the guesses leave goes into moving what has to, then also what is to begin
-soon, then all [1]; and the least of it. [s]"""
+_STAGES = (0.25, 0.4, 1.0)
+"""What of the time goes into moving what has to, then also what is to begin soon, then all; the
+guesses take the rest. [1]"""
 
 
 def plan_anew(
@@ -72,7 +71,7 @@ def plan_anew(
     something more would be late or missed, all would end later by more than a day of work, or more
     would move than a tenth of what is not touched by what happened.
     """
-    began_s, here = time.monotonic(), {one.name for one in days.people}
+    here = {one.name for one in days.people}
     before = {
         one.id: one
         for one in plan.planned
@@ -113,8 +112,6 @@ def plan_anew(
         key=lambda found: _worth(found, before, calm),
     )
     best = _drawn_up(cut, best, before, done, now, calm)
-    ends_s = began_s + seconds
-    left_s = max(0.5 * seconds, ends_s - time.monotonic())
     may_move: list[set[str]] = [
         {task.id for task in tasks if task.job in jobs},
         {
@@ -129,7 +126,7 @@ def plan_anew(
         fixed = frozenset(before.keys() - free)
         found = plan_days(
             days,
-            seconds=max(_LEAST_S, min(share * left_s, ends_s - time.monotonic())),
+            seconds=share * seconds,
             kept=Kept(done, before, now, fixed, calm),
             near=best.by_id(),
         )
