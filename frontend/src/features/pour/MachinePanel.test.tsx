@@ -5,6 +5,7 @@ import { act, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 
 import type { Pour } from "../../api/client";
+import { Line } from "../../testing/line";
 import { aServer, inPage, leavePage, Refusal } from "../../testing/page";
 import { MachinePanel } from "./MachinePanel";
 import { useOutbox } from "./outbox";
@@ -12,20 +13,6 @@ import type { Press } from "./presses";
 import { startWhenTaken, useStartAsked } from "./startWithPour";
 
 vi.setConfig({ testTimeout: 60_000 });
-
-/** The line to the server, as a test speaks on it. */
-class Line {
-  static opened: Line[] = [];
-  onmessage: ((message: MessageEvent<string>) => void) | null = null;
-
-  constructor() {
-    Line.opened.push(this);
-  }
-
-  close() {
-    this.onmessage = null;
-  }
-}
 
 const POUR = {
   id: "p",

@@ -4,24 +4,11 @@ import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 
 import { Notices } from "../../shared/Notices";
 import { Question } from "../../shared/Question";
+import { Line } from "../../testing/line";
 import { aServer, inPage, leavePage, Refusal, withDialogs } from "../../testing/page";
 import { DevicesPanel } from "./DevicesPanel";
 
 vi.setConfig({ testTimeout: 60_000 });
-
-/** The line to the server, as a test speaks on it. */
-class Line {
-  static opened: Line[] = [];
-  onmessage: ((message: MessageEvent<string>) => void) | null = null;
-
-  constructor() {
-    Line.opened.push(this);
-  }
-
-  close() {
-    this.onmessage = null;
-  }
-}
 
 beforeEach(() => {
   withDialogs();
