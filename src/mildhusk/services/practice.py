@@ -25,6 +25,7 @@ if TYPE_CHECKING:  # the flow is slow to load, and most requests need nothing of
     from mildhusk.core.coating.tray import Tray, TraySetup
 
 _SETUP, _STATE = "setup", "state-2"
+"""What is kept of a try; a state of before its order of faces was kept has another name."""
 _LIQUID = ("age_s", "pa_s", "depth_m", "rate_factor")
 
 
