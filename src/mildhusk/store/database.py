@@ -9,7 +9,7 @@ from alembic import command
 from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
-from psycopg.errors import LockNotAvailable
+from psycopg.errors import LockNotAvailable, QueryCanceled
 from sqlalchemy import Connection, Engine, create_engine, event, make_url, text
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session, SessionTransaction, sessionmaker
@@ -40,8 +40,14 @@ _BEHIND_ITS_WALLS = text(
 
 
 _ALONE, _MIGRATING = text("SELECT pg_advisory_xact_lock(:number)"), 22_041
-_GIVE_UP_SOON = text("SET LOCAL lock_timeout = '2s'")
-_TRIES, _AGAIN_S = 60, 1.0
+_GIVE_UP_SOON = text("SET LOCAL lock_timeout = '100ms'; SET LOCAL statement_timeout = '500ms'")
+_TAKE_ALL = text("""
+DO $$ BEGIN
+  EXECUTE (SELECT 'LOCK TABLE ' || string_agg(quote_ident(tablename), ', ' ORDER BY tablename)
+    FROM pg_tables WHERE schemaname = current_schema() AND tablename NOT LIKE 'procrastinate\\_%');
+END $$""")
+_IN_NO_HURRY = text("SET LOCAL statement_timeout TO DEFAULT")
+_TRIES, _AGAIN_S = 300, 0.5
 
 
 def reached_by(database_url: str) -> dict[str, Any]:
@@ -93,29 +99,40 @@ def _wall_in(session: Session, _begun: SessionTransaction, connection: Connectio
 
 
 def migrate(engine: Engine) -> None:
-    """Bring the tables to the newest revision, all or nothing, one start at a time.
+    """Bring the tables to the newest revision, one start at a time, each revision all or nothing.
 
-    What waits for a lock has everybody else wait behind it; so it gives up soon, and tries again.
+    A revision takes all tables for itself before it begins, or none and tries again: who works
+    meanwhile waits as long as one revision takes, and for a shorter time than it takes to find a
+    deadlock if the tables are not to be had.
 
     Raises
     ------
     OperationalError
         Others hold what it needs for minutes.
     """
-    for left in reversed(range(_TRIES)):
+    config = migration_config()
+    newest = ScriptDirectory.from_config(config).get_current_head()
+    left = _TRIES
+    while left:
         try:
             with engine.begin() as connection:
                 connection.execute(_ALONE, {"number": _MIGRATING})
-                connection.execute(_GIVE_UP_SOON)
-                config = migration_config()
+                found = MigrationContext.configure(connection).get_current_revision()
+                if found == newest:
+                    return
+                if found:
+                    connection.execute(_GIVE_UP_SOON)
+                    connection.execute(_TAKE_ALL)
+                    connection.execute(_IN_NO_HURRY)
                 config.attributes["connection"] = connection
-                command.upgrade(config, "head")
+                # Nobody waits for tables that are not there yet.
+                command.upgrade(config, "+1" if found else "head")
+            left = _TRIES
         except OperationalError as error:
-            if left == 0 or not isinstance(error.orig, LockNotAvailable):
+            left -= 1
+            if left == 0 or not isinstance(error.orig, LockNotAvailable | QueryCanceled):
                 raise
             time.sleep(_AGAIN_S)
-        else:
-            return
 
 
 def check_revision(engine: Engine) -> None:
