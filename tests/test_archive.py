@@ -431,7 +431,24 @@ def test_a_backup_is_written_verified_restored_and_old_ones_go(home, elsewhere, 
     assert "pour: 16 imported" in verified.stdout
     restored = husk_web("restore", path, url=elsewhere.url)
     assert restored.returncode == 0, restored.stderr
+    shares = [int(line.split(" % read")[0]) for line in restored.stderr.splitlines()]
+    assert len(shares) >= 5
+    assert shares == sorted(set(shares))
+    assert shares[-1] == 100
     assert elsewhere.counts()["wall_reading"] == home.counts()["wall_reading"] > 0
+
+
+@pytest.mark.parametrize("stopped_at", [0.02, 0.5, 0.999])
+def test_an_import_that_is_stopped_leaves_nothing(archive, elsewhere, stopped_at):
+    before = elsewhere.counts()
+
+    def stop(share, _words):
+        if share >= stopped_at:
+            raise KeyboardInterrupt
+
+    with pytest.raises(KeyboardInterrupt), elsewhere.at() as at:
+        take_in_archive(at, archive, tell=stop)
+    assert elsewhere.counts() == before
 
 
 def test_an_encrypted_backup_is_opened_by_its_key_alone(home, elsewhere, tmp_path):

@@ -12,6 +12,7 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from mildhusk.cluster import Cluster
 from mildhusk.core.errors import HuskError
+from mildhusk.core.progress import Tell
 from mildhusk.documents.archive_files import ArchiveReader
 from mildhusk.reach import database, transaction
 from mildhusk.sealing import KEY, SUFFIX, opened, public_key, seal
@@ -24,6 +25,8 @@ KEPT = 14
 """So many stay in the folder unless it is said otherwise."""
 _EVERY, _AGAIN_S = timedelta(days=1), 600.0
 """A backup is made so often; whether one is due, or can be made again, is asked so often. [s]"""
+_SAID_PARTS = 20
+"""How far an import is, is said for each such part. [1]"""
 
 
 def backup(folder: Path, data: Path, keep: int) -> None:
@@ -118,7 +121,21 @@ def restore(path: Path, data: Path, key: Path | None = None) -> None:
 
 def _taken(path: Path, address: str) -> TakenArchive:
     with transaction(address, datetime.now(UTC)) as at:
-        return take_in_archive(at, path)
+        return take_in_archive(at, path, tell=_share_teller())
+
+
+def _share_teller() -> Tell:
+    """Return what prints how far it is, each twentieth once."""
+    said = 0
+
+    def tell(share: float, words: str) -> None:
+        nonlocal said
+        if int(share * _SAID_PARTS) > said:
+            said = int(share * _SAID_PARTS)
+            said_so = f"{100 * share:.0f} % {words}; Ctrl-C stops it, and nothing is imported."
+            print(said_so, file=sys.stderr)
+
+    return tell
 
 
 def _tell(taken: TakenArchive) -> None:

@@ -88,6 +88,9 @@ def _keep(given: argparse.Namespace) -> int:
             print_invitation(given.data, given.name, Role(given.role))
         else:
             restore(given.file, given.data, given.key)
+    except KeyboardInterrupt:
+        print("husk-web: stopped; nothing was changed.", file=sys.stderr)
+        return 130
     except SQLAlchemyError as error:
         print(f"husk-web: the database does not answer: {error}".splitlines()[0], file=sys.stderr)
         return 1

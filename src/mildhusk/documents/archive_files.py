@@ -17,6 +17,7 @@ from typing import IO, Any, Self
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from mildhusk.core.errors import InputError
+from mildhusk.core.progress import Tell, silent
 
 FORMAT, VERSION = "mild-husk-archive", 1
 _MANIFEST = "manifest.json"
@@ -134,8 +135,8 @@ def path_of(key: str, suffix: str = "") -> str:
 class ArchiveReader:
     """Reads an archive, and refuses one that is not whole in one sentence."""
 
-    def __init__(self, path: Path) -> None:
-        """Read what is in it.
+    def __init__(self, path: Path, tell: Tell = silent) -> None:
+        """Read what is in it; how far it is read later is told.
 
         Raises
         ------
@@ -148,9 +149,12 @@ class ArchiveReader:
             raise ArchiveError(
                 "This is no archive, or only the beginning of one; export the workshop again."
             ) from error
+        self._tell, self._been_read = tell, 0
         try:
             self.manifest = self._manifest()
             self._check(path)
+            parts = (*self.manifest.tables.values(), *self.manifest.files.values())
+            self._whole = sum(part.bytes for part in parts)
         except BaseException:
             self._zip.close()
             raise
@@ -206,6 +210,7 @@ class ArchiveReader:
                     break
                 digest.update(one)
                 size += len(one)
+                self._told(len(one))
                 yield one
         if digest.hexdigest() != part.sha256 or size != part.bytes:
             raise _damaged(name)
@@ -237,11 +242,17 @@ class ArchiveReader:
                     break
                 digest.update(line)
                 size += len(line)
+                self._told(len(line))
                 if not line.endswith(b"\n") or size > part.bytes:
                     raise _damaged(name)
                 yield line
         if digest.hexdigest() != part.sha256:
             raise _damaged(name)
+
+    def _told(self, more: int) -> None:
+        """Tell how far it is read, from the first byte to the last."""
+        self._been_read += more
+        self._tell(min(self._been_read / max(self._whole, 1), 1.0), "read")
 
     def _opened(self, name: str) -> IO[bytes]:
         try:

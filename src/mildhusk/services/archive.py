@@ -32,6 +32,7 @@ from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.exc import DBAPIError
 
 from mildhusk.core.materials.catalogue import shipped_materials
+from mildhusk.core.progress import Tell, silent
 from mildhusk.documents.archive_files import (
     ArchiveError,
     ArchiveReader,
@@ -299,7 +300,7 @@ def _write_meshes(
 
 
 def take_in_archive(
-    transaction: Transaction, path: Path, *, try_only: bool = False
+    transaction: Transaction, path: Path, *, try_only: bool = False, tell: Tell = silent
 ) -> TakenArchive:
     """Take in an archive, all of it or nothing; what is here already stays as it is.
 
@@ -310,6 +311,8 @@ def take_in_archive(
         Of the archive.
     try_only : bool
         Do it, say what came of it, and undo it.
+    tell : callable
+        Is told how far it is; what it raises stops it, and undoes it.
 
     Returns
     -------
@@ -320,7 +323,7 @@ def take_in_archive(
     ArchiveError
         The file is no whole archive, or what is in it does not fit here.
     """
-    with ArchiveReader(path) as archive:
+    with ArchiveReader(path, tell) as archive:
         known = {one.name for one in _tables()}
         if unknown := sorted(set(archive.manifest.tables) - known):
             raise ArchiveError(f"This release knows no table '{unknown[0]}'; update it first.")

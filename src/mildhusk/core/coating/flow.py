@@ -439,6 +439,21 @@ def _level_part(ground, f):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True)
+def liquid_on(state, label, normal, up):  # type: ignore[no-untyped-def]
+    """Return the liquid of a coat on every face: film, set puddles, and pools by their depth. [m]
+
+    Under a pool as deep as there is liquid over the face, seen along its normal. `label` is the
+    pools' and `normal` the ground's.
+    """
+    liquid = state.film + state.pooled
+    for f in range(len(label)):
+        if label[f] >= 0:
+            upright = abs(normal[f, 0] * up[0] + normal[f, 1] * up[1] + normal[f, 2] * up[2])
+            liquid[f] += state.depth[f] * upright
+    return liquid
+
+
+@njit(cache=True)
 def _shallow_to_film(state, ground, pools, deepest, least_m):  # type: ignore[no-untyped-def]
     """Turn pools that are too shallow to stand level into film, where they lie."""
     shallow = False

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from copy import copy
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
@@ -20,6 +21,7 @@ from mildhusk.core.coating.flow import (
     clock_of,
     dry,
     ground_of,
+    liquid_on,
     run_coat,
     set_pools,
     workspace_for,
@@ -192,8 +194,7 @@ class Rolling:
         run_coat(
             self._surface, self.state, self.pools, self._ground, self._work,
             ups.reshape(count, levels, 3), self.now_s, lasts / count, self._clock,
-            self._least_pool_m(ups, lasts / len(ups), self.liquid.fluidity(at)),
-            self.liquid.density_kg_m3,
+            self._least_pool_m(ups, at, lasts / len(ups)), self.liquid.density_kg_m3,
         )  # fmt: skip
         self.stand_at(until_s, ups[-1])
 
@@ -249,7 +250,7 @@ class Rolling:
     @property
     def is_pooled(self) -> bool:
         """Whether any liquid stands in a pool."""
-        return bool(self.pools.volume[: self.pools.used[0]].sum() > 0.0)
+        return bool(self.pools.used[0] > 0)
 
     @property
     def film_speed_m_s(self) -> float:
@@ -282,29 +283,23 @@ class Rolling:
         longest = run_m / runs_m_s * self._step_s / STEP_S
         return float(np.clip(longest, step_s, _MAX_RATIO * step_s))
 
-    def _least_pool_m(self, ups: Floats, every_s: float, fluidity: Floats) -> Floats:
+    def _least_pool_m(self, ups: Floats, at: Floats, every_s: float) -> Floats:
         """Return the depth from which liquid stands as a level pool, for each time step. [m]
 
         A moving wall carries a film up to a limiting thickness round with it, which leaves no
         puddle (H. K. Moffatt, J. de Mecanique 16 (1977) 651, from memory). It is taken to move as
         a ball of that area does.
         """
-        turned = np.linalg.norm(np.diff(ups, axis=0, prepend=self._up[None]), axis=1)
-        turned = turned.reshape(len(fluidity), -1).mean(axis=1)
-        wall_m_s = turned / every_s * math.sqrt(self._area_m2 / (4.0 * math.pi))
         pull = self.liquid.density_kg_m3 * GRAVITY_M_S2
-        carried = np.sqrt(wall_m_s / (np.maximum(fluidity, 1e-9) * pull))
-        return np.asarray(np.maximum(carried, _LEAST_POOL_M))
+        carries = pull * np.maximum(self.liquid.fluidity(at), 1e-9)
+        turned = _turned(ups, self._up, len(at))
+        wall_m_s = turned / every_s * math.sqrt(self._area_m2 / (4.0 * math.pi))
+        return np.asarray(np.maximum(np.sqrt(wall_m_s / carries), _LEAST_POOL_M))
 
     @property
     def liquid_m(self) -> Floats:
         """Liquid of this coat on every face: film, set puddles, and pools by their depth. [m]"""
-        liquid = self.state.film + self.state.pooled
-        # Under a pool as deep as there is liquid over the face, seen along its normal.
-        under = np.flatnonzero(self.pools.label >= 0)
-        upright = np.abs(self.mould.grid.normal[under] @ self._up)
-        liquid[under] += self.state.depth[under] * upright
-        return np.asarray(liquid)
+        return np.asarray(liquid_on(self.state, self.pools.label, self._ground.normal, self._up))
 
     def moment(self) -> Moment:
         """Return what it looks like now."""
@@ -365,6 +360,18 @@ def surface_of(grid: CoatGrid, solid_m: Floats) -> Surface:
         solid=solid_m,
         lid=grid.lid,
     )
+
+
+@njit(cache=True)
+def _turned(ups, before, steps):  # type: ignore[no-untyped-def]
+    """Return how far up turns from one direction to the next, as the mean of each step. [rad]"""
+    turned = np.zeros(steps)
+    each = len(ups) // steps
+    for at in range(len(ups)):
+        last = ups[at - 1] if at > 0 else before
+        x, y, z = ups[at, 0] - last[0], ups[at, 1] - last[1], ups[at, 2] - last[2]
+        turned[at // each] += np.sqrt(x * x + y * y + z * z) / each
+    return turned
 
 
 def _when(seconds: float) -> float | None:

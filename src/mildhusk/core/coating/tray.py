@@ -180,14 +180,17 @@ class Tray:
         length = np.linalg.norm(ups, axis=1)
         if np.any(length < 0.5):
             raise CoatingError("A direction of up has no length.", "samples")
-        path = np.vstack([self._held, np.column_stack([at_s, ups / length[:, None]])])
+        # What lies further back is thinned already, and rolled.
+        over = int(np.searchsorted(self._held[:, 0], self._rolling.now_s - _KEPT_EVERY_S))
+        over = max(over - 1, 0)
+        path = np.vstack([self._held[over:], np.column_stack([at_s, ups / length[:, None]])])
 
         def up_at(stands: Floats) -> Floats:
             up = np.stack([np.interp(stands, path[:, 0], path[:, k]) for k in (1, 2, 3)], axis=1)
             return np.asarray(up / np.maximum(np.linalg.norm(up, axis=1), 1e-9)[:, None])
 
         self._rolling.follow(up_at, float(at_s[-1]))
-        self._held = _thinned(path, self._rolling.now_s)
+        self._held = np.vstack([self._held[:over], _thinned(path, self._rolling.now_s)])
         self._note()
 
     def _note(self) -> None:
