@@ -38,6 +38,7 @@ from mildhusk.core.coating.motion import (
     motion_names,
     motion_words,
     read_motion,
+    up_of,
 )
 from mildhusk.core.coating.naming import names_of
 from mildhusk.core.coating.places import thin_line, thin_places
@@ -798,6 +799,34 @@ def test_coats_that_cannot_be_are_told(head):
     )
     with pytest.raises(CoatingError, match="more than two faces meet"):
         coat_grid(fan)
+
+
+# --- what a stiff film does ---
+
+
+@pytest.mark.parametrize(("pa_s", "at_once"), [(10.0, False), (0.02, True)])
+def test_a_thick_film_comes_down_as_fast_as_its_weight_drives_it(pa_s, at_once):
+    """Over a rim goes in a second at most rho g h^3 / (3 mu) per length of it (Jeffreys 1930, from
+    memory); what is thin as water is all at the low place by then."""
+    film_m, tilt = 0.003, math.radians(120.0)
+    grid = coat_grid(even_mesh(half_sphere(0.05, 40), 0.006))
+    ages_s, viscosities = np.array([0.0, 600.0, 600.1]), np.array([pa_s, pa_s, np.inf])
+    until_gel = Liquid.alike(1000.0, ages_s, viscosities)
+    charge_kg = 1000.0 * film_m * float(grid.area.sum())
+    rolling = Rolling(Coated.bare(grid), until_gel, charge_kg, motion_named("still"))
+    rolling.pools.volume[:] = 0.0
+    rolling.pools.used[0] = 0
+    rolling.state.film[:] = film_m
+    over = up_of(grid.out, np.array([tilt]), np.zeros(1))
+    rolling.stand_at(0.0, over[0])
+    rolling.advance(lambda at: np.repeat(over, len(at), axis=0), 1.0)
+    rim_m = float(grid.edge_m[grid.neighbour < 0].sum())
+    spilt_m3 = rolling.spilt_share * charge_kg / 1000.0
+    flux_m2_s = 1000.0 * 9.81 * film_m**3 / (3.0 * pa_s)
+    if at_once:
+        assert spilt_m3 > 0.5 * charge_kg / 1000.0
+    else:
+        assert 0.0 < spilt_m3 <= 1.2 * rim_m * flux_m2_s
 
 
 # --- withdrawal ---

@@ -164,8 +164,8 @@ def test_a_pattern_is_judged_alike(dome):
     assert found is not None
     assert found.wall.never_wet < 0.02
     assert found.evenness == found.wall.p05_m / found.wall.mean_m
-    # A shallow bowl holds little when it is rocked as far: some goes over the rim.
-    assert [one.is_reached for one in found.judged] == [True, False, False]
+    # Hands that hold it back at the rim lose little there, and leave it uneven.
+    assert [one.is_reached for one in found.judged] == [True, True, False]
 
 
 @pytest.mark.parametrize(

@@ -21,11 +21,15 @@ from mildhusk.core.geometry.mesh import Floats, Mesh
 _FACES, _NEARLY = 800, 1.5
 """Hands think ahead on a mould of about so many faces; on the mould itself where it has hardly
 more. [1]"""
-_LOOK_AHEAD, _LOOK_AHEAD_M = (3, 8), 0.03
-"""Hands look ahead until the liquid has run so far [m], for so many intervals at least and at most
-(assumed)."""
+_LOOK_AHEAD, _LOOK_AHEAD_M, _FILM_LOOKS = (3, 8), 0.03, 40
+"""Hands look ahead until the liquid has run so far [m], for so many intervals at least and at most;
+a film alone, which is cheap to foresee, for so many (assumed)."""
 _CHOICES, _SEED = 24, 1
 """Of so many next moves, some by chance (assumed)."""
+_TILTS, _ROUNDS, _FINELY = (0.0, 0.03, 0.1, 0.3, 1.0), (-1.0, -0.5, 0.0, 0.5, 1.0), 3
+"""Shares of how far hands tilt at most between two decisions, of how far round, and the power by
+which those by chance are the more often small: near to where the mould would run over, a degree
+matters (assumed). [1]"""
 _STEP = 0.2
 """Steps of what hands think ahead, of the time between two decisions. [1]"""
 _EVERY_S, _SELDOM_S, _DECISIONS = 0.8, 3.0, (400, 800)
@@ -128,8 +132,7 @@ class ByEye:
         if thin:
             moves = self._rolled(lasts)
         elif twin.is_pooled or runs_m > _STILL_M:
-            looks = round(float(np.clip(_LOOK_AHEAD_M / max(runs_m, 1e-9), *_LOOK_AHEAD)))
-            moves = self._best_moves(lasts, looks)
+            moves = self._best_moves(lasts, self._looks(runs_m, lasts))
         else:
             moves = [_Move(self._tilt, self._sense * _ROUND * lasts)]
         move = self._do_first_that_holds(moves, until_s)
@@ -139,6 +142,15 @@ class ByEye:
             less = moves[0].tilt - move.tilt
             self._roll = replace(self._roll, tilt=self._roll.tilt - less)
         self._tilt, self._azimuth = move.tilt, self._azimuth + move.turned
+
+    def _looks(self, runs_m: float, lasts: float) -> int:
+        """Return for how many intervals to look ahead, of a liquid that runs so far in one."""
+        left = math.ceil((self._rolling.liquid.gels_at_s - self._from_s) / lasts)
+        least, most = _LOOK_AHEAD
+        if not self._twin.is_pooled:
+            most = _FILM_LOOKS
+        wanted = round(_LOOK_AHEAD_M / max(runs_m, 1e-9))
+        return max(min(wanted, most, left), least)
 
     def _do_first_that_holds(self, moves: Sequence[_Move], until_s: float) -> _Move:
         """Do the first move that spills next to nothing, or that which spills least."""
@@ -211,16 +223,17 @@ class ByEye:
         return [_Move(one, way * turned) for one in tilts for way in (self._sense, -self._sense)]
 
     def _moves(self, lasts: float) -> list[_Move]:
-        """Return moves to try: evenly spread ones, and some by chance."""
+        """Return moves to try: spread ones, finer where it is held now, and some by chance."""
         fast, round_ = _FASTEST_TILT * lasts, _ROUND * lasts
-        pairs = [(on * fast, way * round_) for on in (-1.0, -0.5, 0.0, 0.5, 1.0) for way in (-1, 1)]
-        pairs += [(fast, 0.0), (-fast, 0.0)]
-        chance = self._chance.uniform(-1.0, 1.0, _CHOICES - len(pairs))
-        ways = self._chance.choice((-1.0, -0.5, 0.0, 0.5, 1.0), len(chance))
-        pairs += list(zip(chance * fast, ways * round_, strict=True))
+        on = self._sense
+        pairs = [(way * tilt, on) for tilt in _TILTS[1:] for way in (-1.0, 1.0)]
+        pairs += [(tilt, -on) for tilt in (-_TILTS[3], 0.0, _TILTS[3])]
+        pairs += [(-_TILTS[3], 0.0), (_TILTS[3], 0.0), (0.0, on)]
+        chance = self._chance.uniform(-1.0, 1.0, _CHOICES - len(pairs)) ** _FINELY
+        pairs += list(zip(chance, self._chance.choice(_ROUNDS, len(chance)), strict=True))
         return [
-            _Move(float(np.clip(self._tilt + on, 0.0, _MOST_TILT)), float(turned))
-            for on, turned in pairs
+            _Move(float(np.clip(self._tilt + tilt * fast, 0.0, _MOST_TILT)), float(turned * round_))
+            for tilt, turned in pairs
         ]
 
     def _tried_side_by_side(

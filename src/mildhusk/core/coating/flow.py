@@ -33,6 +33,8 @@ SPILT, FIRST_SPILL, ALL_WET, STILL, AGED, ORDERED = 0, 1, 2, 3, 4, 5
 which all film has aged; and that of the order in the workspace, below nought where none holds."""
 _DRAIN_RATIO = 2.5
 """A film this many times as thick as the least depth of a pool drains into one (assumed)."""
+_RUNS_ON_S = 1.0
+"""What runs down to its low place within so long is taken to be there (assumed). [s]"""
 _MOST_LEFT_M = 0.01
 """A wall that comes out of a pool takes no more with it (assumed)."""
 _LEAST_SLOPE = 0.15
@@ -624,15 +626,22 @@ def _advance_film(surface, state, work, usual_m2, conduct, step_s):  # type: ign
 
 
 @njit(cache=True)
-def _drain_to_pools(state, ground, pools, gathered_m):  # type: ignore[no-untyped-def]
+def _drain_to_pools(state, ground, pools, fluidity, gathered_m, pull):  # type: ignore[no-untyped-def]
     """Move film beyond a limiting thickness into the pool at the low place below it.
 
-    A film has no level: left to itself it would heap up there.
+    A film has no level: left to itself it would heap up there. It comes no further than its
+    surface runs within `_RUNS_ON_S`, at pull h^2 / (2 mu).
     """
     film = state.film
     for f in range(len(film)):
         if film[f] > gathered_m and pools.label[f] < 0:
             low = low_place(f, ground)
+            runs_m = 0.5 * pull * fluidity[f] * film[f] ** 2 * _RUNS_ON_S
+            away2 = 0.0
+            for k in range(3):
+                away2 += (ground.centre[f, k] - ground.centre[low, k]) ** 2
+            if away2 > runs_m * runs_m:
+                continue
             pool = pools.label[low]
             if pool < 0:
                 pool = add_pool(pools, low, 0.0)
@@ -775,7 +784,8 @@ def run_coat(  # type: ignore[no-untyped-def]
                 ordered_s = now_s
             fastest, dripped = _advance_film(surface, state, work, usual_m2, conduct, step_s)
             ground.up[:] = mean_up
-            _drain_to_pools(state, ground, pools, _DRAIN_RATIO * least_m[step])
+            gathered_m = _DRAIN_RATIO * least_m[step]
+            _drain_to_pools(state, ground, pools, work.fluidity, gathered_m, pull)
             if reorders:
                 _advect_age(surface, state, work, max((now_s - mixed_s) / step_s, 1.0))
                 mixed_s = now_s

