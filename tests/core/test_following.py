@@ -14,7 +14,7 @@ from mildhusk.core.days.first_come import first_come, repaired
 from mildhusk.core.days.following import plan_anew
 from mildhusk.core.days.shifts import Hours, Person
 from mildhusk.core.days.solver import plan_days
-from mildhusk.core.days.tasks import After, Place, Task, in_order
+from mildhusk.core.days.tasks import After, Held, Place, Task, in_order
 
 HOUR = timedelta(hours=1)
 EIGHT = MONDAY + 8 * HOUR
@@ -166,6 +166,35 @@ def test_what_windows_tie_together_moves_together_into_the_next_gap_that_holds_i
     assert [led[key].starts for key in ("one", "two", "call")] == [
         EIGHT + at * HOUR for at in (3, 4, 5)
     ]
+
+
+def test_who_waits_for_a_mould_that_is_held_longer_gives_way_and_nobody_else():
+    """One cast is an hour late, so it leaves the mould after the next was to go in."""
+    ada = Person("Ada", {day: Hours(8.0, 18.0) for day in range(5)})
+    tasks = (
+        Task("in 1", "Roll", "cast 1", 3600.0),
+        Task("out 1", "Out", "cast 1", 3600.0, after=(After("in 1", 3600.0),)),
+        Task("in 2", "Roll", "cast 2", 3600.0),
+        Task("out 2", "Out", "cast 2", 3600.0, after=(After("in 2", 3600.0),)),
+        Task("call", "Call", "other", 3600.0),
+    )
+    held = tuple(Held("mould", f"in {n}", f"out {n}") for n in (1, 2))
+    days = Days(tasks, (ada,), EIGHT, places=(Place("mould"),), held=held)
+    stood = {
+        key: Planned(key, EIGHT + at * HOUR, EIGHT + (at + 1) * HOUR, ("Ada",))
+        for key, at in (("in 1", 0), ("out 1", 2), ("in 2", 3), ("out 2", 5), ("call", 6))
+    }
+    late = replace(stood["in 1"], ends=EIGHT + 2 * HOUR)
+    rest = {key: one for key, one in stood.items() if key != "in 1"}
+    found = repaired(
+        days, rest, {"in 1": late}, late.ends, stays=frozenset({"in 2", "out 2", "call"})
+    )
+    assert found.standing is not PlanStatus.NONE
+    at = found.by_id()
+    assert at["call"] == stood["call"]
+    hours = {key: (at[key].starts - EIGHT) / HOUR for key in ("out 1", "in 2", "out 2")}
+    # Out at eleven, the next in at noon, and out again past the call.
+    assert hours == {"out 1": 3.0, "in 2": 4.0, "out 2": 7.0}
 
 
 def test_groups_that_wait_for_each_other_are_put_right_task_by_task():

@@ -9,7 +9,7 @@ from itertools import islice
 
 from mildhusk.core.days.days import Days, Plan, Planned, PlanStatus, cost_of, whole_steps
 from mildhusk.core.days.shifts import Shift
-from mildhusk.core.days.tasks import Task, in_order
+from mildhusk.core.days.tasks import Task, in_order, with_followers
 
 _MOST_TRIES = 4000
 
@@ -41,7 +41,7 @@ def first_come(days: Days) -> Plan:
         if ready is None or not board.put_together(ready):
             return Plan(PlanStatus.NONE, tasks=days.tasks)
         waiting.remove(ready)
-    if not board.moulds_are_apart():
+    if board.held_beyond_room():
         return Plan(PlanStatus.NONE, tasks=days.tasks)
     planned = tuple(sorted(board.placed.values(), key=lambda one: one.starts))
     return Plan(PlanStatus.GOOD, planned, cost_of(days, planned), 0.0, days.tasks)
@@ -86,16 +86,49 @@ def repaired(
         Windows may be missed. `PlanStatus.NONE` where something finds no room;
         then with what found some.
     """
-    board = _Board(days, evenings=evenings)
-    board.floor = board.first(now)
+    wanted = _Wanted(before, done, now, evenings, first, leads, soonest)
+    while True:
+        board, rest = _laid(days, wanted, stays)
+        # Who stays in a mould that is held longer now does not stay.
+        crowded = with_followers(days.tasks, board.held_beyond_room()) & stays
+        if rest or not crowded:
+            break
+        stays -= crowded
+    planned = tuple(sorted(board.placed.values(), key=lambda one: one.starts))
+    if rest or board.held_beyond_room():
+        return Plan(PlanStatus.NONE, planned, tasks=days.tasks)
+    cost, missed = cost_of(days, planned), missed_windows(days, board.placed, done)
+    return Plan(PlanStatus.GOOD, planned, cost, 0.0, days.tasks, missed)
+
+
+@dataclass(frozen=True, slots=True)
+class _Wanted:
+    """What a plan is put right to, but for what stays; see `repaired`."""
+
+    before: Mapping[str, Planned]
+    done: Mapping[str, Planned]
+    now: datetime
+    evenings: bool
+    first: str
+    leads: frozenset[str]
+    soonest: frozenset[str]
+
+
+def _laid(
+    days: Days, wanted: _Wanted, stays: frozenset[str]
+) -> tuple["_Board", Sequence[Sequence[Task]]]:
+    """Return a board with all that finds room, and what finds none."""
+    before, done = wanted.before, wanted.done
+    board = _Board(days, evenings=wanted.evenings)
+    board.floor = board.first(wanted.now)
     board.placed.update(done)
     for task in days.tasks:
         one = done.get(task.id)
-        if one is not None and one.ends > now:
+        if one is not None and one.ends > wanted.now:
             board.take(task, board.floor, board.first(one.ends), one.people)
     order = in_order(days.tasks)
     for task in order:
-        if task.id in leads and task.id not in done and board.is_ready([task]):
+        if task.id in wanted.leads and task.id not in done and board.is_ready([task]):
             board.put_near(task, before.get(task.id))
     for task in order:
         if task.id in stays and task.id not in board.placed:
@@ -107,11 +140,11 @@ def repaired(
     waiting.sort(
         key=lambda group: (
             before[group[0].id].starts if group[0].id in before else far,
-            all(task.id != first for task in group),
+            all(task.id != wanted.first for task in group),
             jobs[group[0].job],
         )
     )
-    stood = {key: one for key, one in before.items() if key not in soonest}
+    stood = {key: one for key, one in before.items() if key not in wanted.soonest}
     while waiting:
         ready = next((one for one in waiting if board.is_ready(one)), None)
         if ready is None and len(waiting) < sum(map(len, waiting)):
@@ -121,11 +154,7 @@ def repaired(
         if ready is None or not board.put_tied(ready, stood):
             break
         waiting.remove(ready)
-    planned = tuple(sorted(board.placed.values(), key=lambda one: one.starts))
-    if waiting or not board.moulds_are_apart():
-        return Plan(PlanStatus.NONE, planned, tasks=days.tasks)
-    cost, missed = cost_of(days, planned), missed_windows(days, board.placed, done)
-    return Plan(PlanStatus.GOOD, planned, cost, 0.0, days.tasks, missed)
+    return board, waiting
 
 
 def missed_windows(
@@ -200,17 +229,19 @@ class _Board:
         before = {after.task for task in group for after in task.after} - names
         return before <= self.placed.keys()
 
-    def moulds_are_apart(self) -> bool:
-        """Whether no more is held at once anywhere than there is room for."""
+    def held_beyond_room(self) -> set[str]:
+        """Return the tasks that begin to hold a mould, or what else, when it is held already."""
         held = [
-            (one.place, self.placed[one.first].starts, self.placed[one.last].ends)
+            (one, self.placed[one.first].starts, self.placed[one.last].ends)
             for one in self.days.held
+            if one.first in self.placed and one.last in self.placed
         ]
-        return all(
-            sum(place == other and start <= at < end for other, start, end in held)
-            <= self.days.place(place).capacity
-            for place, at, _ in held
-        )
+        return {
+            one.first
+            for one, at, _ in held
+            if sum(one.place == other.place and start <= at < end for other, start, end in held)
+            > self.days.place(one.place).capacity
+        }
 
     def put_together(self, group: Sequence[Task], *, late: bool = False) -> bool:
         """Place tasks that windows tie together; nothing is placed where it cannot be done.

@@ -15,16 +15,17 @@ from mildhusk.core.days.solver import (
     plan_days,
 )
 from mildhusk.core.days.standing import late_tasks
-from mildhusk.core.days.tasks import Task, in_order
+from mildhusk.core.days.tasks import Task, with_followers
 
 _SOON = timedelta(days=2)
 _AROUND = timedelta(days=3)
 """So far ahead a guess lets others make room, where not all can stay (assumed)."""
 _LONGER_S = 8 * 3600.0
 """A plan that ends later by more than a day of work is worth that others move (assumed). [s]"""
-_STAGES = (0.25, 0.4, 1.0)
+_STAGES, _PATIENT = (0.2, 0.3, 1.0), 2.0
 """What of the time goes into moving what has to, then also what is to begin soon, then all; the
-guesses take the rest. [1]"""
+guesses take the rest. Where too much would move still, it is looked for so much longer, which is
+seldom. [1]"""
 
 
 def plan_anew(
@@ -96,8 +97,8 @@ def plan_anew(
     # What stays where it can, and what goes before it.
     guesses = [
         (undisturbed, nothing),
-        (undisturbed, touched - done.keys()),
-        (undisturbed, _with_followers(tasks, touched | disturbed) - done.keys()),
+        (undisturbed, touched.difference(done)),
+        (undisturbed, with_followers(tasks, touched | disturbed).difference(done)),
         (later, nothing),
         (nothing, nothing),
     ]
@@ -107,7 +108,7 @@ def plan_anew(
                 cut, before, done, now, evenings=evenings, first=first, stays=kept, leads=leads
             )
             for evenings in ((True, False) if is_new else (True,))
-            for kept, leads in guesses
+            for kept, leads in dict.fromkeys(guesses)
         ),
         key=lambda found: _worth(found, before, calm),
     )
@@ -122,7 +123,11 @@ def plan_anew(
     ]
     if wishes_changed:
         may_move.append(set(before))
-    for free, share in zip(may_move, _STAGES, strict=False):
+    shares = [*_STAGES[: len(may_move)], _PATIENT]
+    for number, share in enumerate(shares):
+        if number == len(may_move) and not _is_restless(best, before, calm):
+            break
+        free = may_move[min(number, len(may_move) - 1)]
         fixed = frozenset(before.keys() - free)
         found = plan_days(
             days,
@@ -137,10 +142,12 @@ def plan_anew(
             continue
         if plan.cost is not None and best.cost.lasts_s > plan.cost.lasts_s + _LONGER_S:
             continue
-        if len(_moved(best, before) & calm) > most_restless(calm):
+        if _is_restless(best, before, calm):
             continue
         if not set(best.missed) - set(plan.missed):
             break
+    # What was put off until last comes as soon as there is room again.
+    best = _drawn_up(cut, best, before, done, now, calm, _last_job(best))
     return best, tuple(_moves(best, before, done, now))
 
 
@@ -153,16 +160,7 @@ def _touched(
     """Return what went otherwise than it was planned or was not begun, and all that follows it."""
     touched = {key for key, one in done.items() if planned.get(key) != one}
     touched |= {key for key, one in planned.items() if key not in done and one.starts < now}
-    return _with_followers(tasks, touched)
-
-
-def _with_followers(tasks: Sequence[Task], some: Iterable[str]) -> frozenset[str]:
-    """Return some tasks and all that follows them."""
-    found = set(some)
-    for task in in_order(tasks):
-        if any(one.task in found for one in task.after):
-            found.add(task.id)
-    return frozenset(found)
+    return with_followers(tasks, touched)
 
 
 def _moved(plan: Plan, before: Mapping[str, Planned]) -> set[str]:
@@ -175,6 +173,20 @@ def _moved(plan: Plan, before: Mapping[str, Planned]) -> set[str]:
     }
 
 
+def _is_restless(plan: Plan, before: Mapping[str, Planned], calm: frozenset[str]) -> bool:
+    """Whether more moves than a tenth of what is not touched by what happened."""
+    return len(_moved(plan, before) & calm) > most_restless(calm)
+
+
+def _last_job(plan: Plan) -> frozenset[str]:
+    """Return the tasks of the job that ends last."""
+    last = max(plan.planned, key=lambda one: one.ends, default=None)
+    if last is None:
+        return frozenset()
+    (job,) = (task.job for task in plan.tasks if task.id == last.id)
+    return frozenset(task.id for task in plan.tasks if task.job == job)
+
+
 def _drawn_up(
     days: Days,
     plan: Plan,
@@ -182,13 +194,14 @@ def _drawn_up(
     done: Mapping[str, Planned],
     now: datetime,
     calm: frozenset[str],
+    also: frozenset[str] = frozenset(),
 ) -> Plan:
-    """Return a plan with what moved as soon as the rest lets it, where that is better.
+    """Return a plan with what moved, and more, as soon as the rest lets it, where that is better.
 
     What is found in a short time may stand where nothing asks it to.
     """
     at = plan.by_id()
-    soonest = frozenset(at.keys() - before.keys() | _moved(plan, before)) - done.keys()
+    soonest = frozenset(at.keys() - before.keys() | _moved(plan, before) | also) - done.keys()
     if plan.standing is PlanStatus.NONE or not soonest:
         return plan
     stays = frozenset(at.keys() - soonest - done.keys())

@@ -157,6 +157,25 @@ def in_order(tasks: Sequence[Task], held: Sequence[Held] = ()) -> tuple[Task, ..
         ) from error
 
 
+def with_followers(tasks: Sequence[Task], some: Iterable[str]) -> frozenset[str]:
+    """Return some tasks and all that follows them, directly or through others.
+
+    Parameters
+    ----------
+    tasks : sequence of Task
+    some : iterable of str
+
+    Returns
+    -------
+    frozenset of str
+    """
+    found = set(some)
+    for task in in_order(tasks):
+        if any(one.task in found for one in task.after):
+            found.add(task.id)
+    return frozenset(found)
+
+
 def in_shifts(tasks: Iterable[Task], longest_s: float) -> list[Task]:
     """Cut tasks that may be put down into parts that fit a shift.
 
