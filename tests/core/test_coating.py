@@ -21,6 +21,7 @@ from mildhusk.core.casting.trials import (
     gain_words,
     useful_charges,
 )
+from mildhusk.core.coating import tray
 from mildhusk.core.coating.answer import landed_wall, walls_after_coats
 from mildhusk.core.coating.band import EDGES_M, settled_wall
 from mildhusk.core.coating.coats import Coated
@@ -557,6 +558,8 @@ def test_two_meshes_of_one_shape_give_the_same_wall(egg):
 
 def test_a_worker_rehearses_a_coat_that_is_one():
     run = rehearse().coats[0]
+    # Nor does the first frame of a practice tray wait for a compiler.
+    assert all(one.signatures for one in (tray._held_at, tray._thinned, tray._note_thin))
     assert run.mass_error < 1e-9
     assert run.wet.all()
 

@@ -26,7 +26,7 @@ _LOOK_AHEAD, _LOOK_AHEAD_M, _FILM_LOOKS = (3, 8), 0.03, 40
 a film alone, which is cheap to foresee, for so many (assumed)."""
 _CHOICES, _SEED = 24, 1
 """Of so many next moves, some by chance (assumed)."""
-_TILTS, _ROUNDS, _FINELY = (0.0, 0.03, 0.1, 0.3, 1.0), (-1.0, -0.5, 0.0, 0.5, 1.0), 3
+_TILTS, _ROUNDS, _FINELY = (0.03, 0.1, 0.3, 1.0), (-1.0, -0.5, 0.0, 0.5, 1.0), 3
 """Shares of how far hands tilt at most between two decisions, of how far round, and the power by
 which those by chance are the more often small: near to where the mould would run over, a degree
 matters (assumed). [1]"""
@@ -225,10 +225,10 @@ class ByEye:
     def _moves(self, lasts: float) -> list[_Move]:
         """Return moves to try: spread ones, finer where it is held now, and some by chance."""
         fast, round_ = _FASTEST_TILT * lasts, _ROUND * lasts
-        on = self._sense
-        pairs = [(way * tilt, on) for tilt in _TILTS[1:] for way in (-1.0, 1.0)]
-        pairs += [(tilt, -on) for tilt in (-_TILTS[3], 0.0, _TILTS[3])]
-        pairs += [(-_TILTS[3], 0.0), (_TILTS[3], 0.0), (0.0, on)]
+        on, some = self._sense, _TILTS[2]
+        pairs = [(way * tilt, on) for tilt in _TILTS for way in (-1.0, 1.0)]
+        pairs += [(tilt, -on) for tilt in (-some, 0.0, some)]
+        pairs += [(-some, 0.0), (some, 0.0), (0.0, on)]
         chance = self._chance.uniform(-1.0, 1.0, _CHOICES - len(pairs)) ** _FINELY
         pairs += list(zip(chance, self._chance.choice(_ROUNDS, len(chance)), strict=True))
         return [

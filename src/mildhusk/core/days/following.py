@@ -123,11 +123,10 @@ def plan_anew(
     ]
     if wishes_changed:
         may_move.append(set(before))
-    shares = [*_STAGES[: len(may_move)], _PATIENT]
-    for number, share in enumerate(shares):
+    stages = [*zip(may_move, _STAGES, strict=False), (may_move[-1], _PATIENT)]
+    for number, (free, share) in enumerate(stages):
         if number == len(may_move) and not _is_restless(best, before, calm):
             break
-        free = may_move[min(number, len(may_move) - 1)]
         fixed = frozenset(before.keys() - free)
         found = plan_days(
             days,
@@ -146,8 +145,9 @@ def plan_anew(
             continue
         if not set(best.missed) - set(plan.missed):
             break
-    # What was put off until last comes as soon as there is room again.
-    best = _drawn_up(cut, best, before, done, now, calm, _last_job(best))
+    if calm:
+        # What was put off until last comes as soon as there is room again.
+        best = _drawn_up(cut, best, before, done, now, calm, _last_job(best))
     return best, tuple(_moves(best, before, done, now))
 
 
