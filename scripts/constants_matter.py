@@ -23,6 +23,7 @@ MACHINE, BY_EYE = "helmet, machine, lid", "bust, by eye"
 CONSTANTS = (
     # What it is, module, name, case, whether compiled code holds it.
     ("film that drains into a pool, over its least depth", "flow", "_DRAIN_RATIO", MACHINE, True),
+    ("time within which what runs down is at its low place", "flow", "_RUNS_ON_S", BY_EYE, True),
     ("flattest slope that a wall comes out of a pool at", "flow", "_LEAST_SLOPE", MACHINE, True),
     ("most that a wall takes along out of a pool", "flow", "_MOST_LEFT_M", MACHINE, True),
     ("time after which a pool that stays is a puddle", "flow", "_STANDS_S", MACHINE, True),
